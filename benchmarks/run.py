@@ -1,0 +1,57 @@
+"""Times the work that must stay fast: ``./run bench``. Prints the median of several runs."""
+
+from __future__ import annotations
+
+import statistics
+import time
+from collections.abc import Callable
+from importlib.resources import files
+from pathlib import Path
+from shutil import copyfile
+from tempfile import TemporaryDirectory
+
+import numpy as np
+
+from bruiser.core.censored import fit
+from bruiser.core.trace import analyse_trace
+from bruiser.workshop.journal import read_journal
+from bruiser.workshop.results import lot_results
+from bruiser.workshop.workshop import open_workshop
+
+
+def median_seconds(work: Callable[[], object], runs: int = 7) -> float:
+    """Median duration of `work` after one unmeasured run."""
+    work()
+    taken = []
+    for _ in range(runs):
+        began = time.perf_counter()
+        work()
+        taken.append(time.perf_counter() - began)
+    return statistics.median(taken)
+
+
+def main() -> None:
+    rng = np.random.default_rng(1)
+    x = np.log(7_000) + 0.06 * rng.standard_normal((1_000, 10))
+    d = (rng.random((1_000, 10)) < 0.7).astype(float)
+    n = 60_000
+    time_s = np.arange(n) / 500
+    load = 8_000 * np.linspace(0, 1, n) + 3 * rng.standard_normal(n)
+    travel = np.linspace(0, 0.4, n)
+    with TemporaryDirectory() as folder:
+        source = files("bruiser.app").joinpath("demo", "fennock-ridge.bruiser")
+        workshop = open_workshop(Path(copyfile(str(source), f"{folder}/demo.bruiser")))
+        journal = read_journal(workshop)
+        rows: dict[str, Callable[[], object]] = {
+            "maximum likelihood, 1,000 groups of 10": lambda: fit(x, d, 1 - d),
+            "trace analysis, 60,000 samples": lambda: analyse_trace(time_s, load, travel),
+            "reading the demo logbook": lambda: read_journal(workshop),
+            "results of all demo lots": lambda: [lot_results(journal, p) for p in journal.lots],
+        }
+        for name, work in rows.items():
+            print(f"{1000 * median_seconds(work):9.1f} ms  {name}")
+        workshop.close()
+
+
+if __name__ == "__main__":
+    main()

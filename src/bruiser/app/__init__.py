@@ -1,0 +1,1 @@
+"""Start-up: windows, command line, paths, logging, crash report, the demo campaign."""

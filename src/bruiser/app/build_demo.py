@@ -1,0 +1,288 @@
+"""Builds the demo campaign of the invented Fennock Ridge Sky Station.
+
+Everything in it comes from recorded seeds through the same simulator, analysis and commands that
+a user works with; no result is typed in. Run ``python -m bruiser.app.build_demo FILE``.
+"""
+
+from __future__ import annotations
+
+import sys
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+import numpy as np
+
+from bruiser.catalogue import Structure, load_catalogue
+from bruiser.core.layouts import LAYOUTS, End
+from bruiser.core.records import (
+    JAM_WORDS,
+    Gave,
+    JamLevel,
+    Knot,
+    Lot,
+    PullEnd,
+    Role,
+    Specimen,
+    Tail,
+)
+from bruiser.rig.instrument import Remains
+from bruiser.store.campaigns import CampaignRow
+from bruiser.workshop.commands import AddKnot, AddLot, PlanSpecimen
+from bruiser.workshop.inspecting import FindingDraft, accept_draft
+from bruiser.workshop.journal import read_journal
+from bruiser.workshop.pulling import Phase, PullSession
+from bruiser.workshop.simulation import AS_FAST_AS_IT_GOES, TRAVEL_RATE_M_S, bench_with
+from bruiser.workshop.workshop import Workshop, create_workshop
+
+SEED = 20260914
+PIN_M = 0.012
+WAITING = 5
+TECHNICIANS = ("TV", "OQ")
+
+
+@dataclass(frozen=True)
+class LotPlan:
+    """A demo lot and which knots are pulled in it: structure, ends, how many."""
+
+    lot: Lot
+    span_m: float
+    knots: tuple[tuple[str, int, int], ...]
+
+
+def _lot(name: str, material: str, construction: str, d_mm: float, rated_kn: float) -> Lot:
+    return Lot(
+        id="",
+        name=name,
+        material=material,
+        construction=construction,
+        diameter_m=d_mm / 1000.0,
+        condition="new, dry",
+        rated_strength_n=1000.0 * rated_kn,
+        rating_means="minimum",
+        length_on_hand_m=120.0,
+        cord_model=f"{material} {construction}",
+    )
+
+
+PLANS = (
+    LotPlan(
+        _lot("P8-B", "polyester", "double braid", 8.0, 13.0),
+        0.40,
+        (
+            ("figure-eight-loop", 2, 5),
+            ("bowline", 2, 6),
+            ("double-bowline", 1, 4),
+            ("overhand-loop", 1, 4),
+            ("double-fishermans", 1, 5),
+            ("sheet-bend", 1, 4),
+            ("clove-hitch", 1, 4),
+        ),
+    ),
+    LotPlan(
+        _lot("N6-K", "nylon", "kernmantle", 6.0, 8.0),
+        0.35,
+        (
+            ("figure-eight-loop", 2, 5),
+            ("bowline", 2, 5),
+            ("double-bowline", 2, 4),
+            ("overhand-loop", 1, 4),
+            ("double-fishermans", 1, 4),
+            ("sheet-bend", 1, 4),
+            ("flat-overhand", 1, 5),
+        ),
+    ),
+    LotPlan(
+        _lot("H4-W", "HMPE", "hollow braid", 4.0, 14.0),
+        0.40,
+        (
+            ("figure-eight-loop", 2, 5),
+            ("bowline", 1, 3),
+            ("double-fishermans", 1, 4),
+            ("overhand-loop", 1, 3),
+        ),
+    ),
+)
+
+
+def seeded_ids(seed: int) -> Callable[[], str]:
+    """Ids that repeat with the seed."""
+    rng = np.random.default_rng(seed)
+    return lambda: str(uuid.UUID(bytes=rng.bytes(16), version=4))
+
+
+class DemoClock:
+    """A clock that moves on by itself, a working day at a time."""
+
+    def __init__(self) -> None:
+        self._now = datetime(2026, 9, 14, 8, 30, tzinfo=UTC)
+
+    def __call__(self) -> str:
+        self._now += timedelta(seconds=41)
+        if self._now.hour >= 17:
+            self._now = (self._now + timedelta(days=1)).replace(hour=8, minute=30)
+        return self._now.isoformat(timespec="milliseconds")
+
+
+def _specimens(
+    plan: LotPlan, lot: Lot, knots: dict[str, Knot], catalogue: dict[str, Structure]
+) -> list[Specimen]:
+    blank = Specimen("", "", Role.BASELINE, lot, "baseline", 0, plan.span_m)
+    made = [blank] * 5
+    for structure, ends, count in plan.knots:
+        entry = catalogue[structure]
+        layout = "loop_single" if entry.layout == "loop_pair" and ends == 1 else entry.layout
+        knot = knots[structure]
+        tail_m = entry.tail_usual_d * lot.diameter_m
+        made += [
+            replace(
+                blank,
+                role=Role.KNOT,
+                layout_key=layout,
+                knot_a=knot,
+                knot_b=knot if ends == 2 else None,
+                tails=tuple(Tail(spot.key, tail_m) for spot in LAYOUTS[layout].tails),
+                pin_diameter_m=PIN_M,
+                set_load_n=0.05 * (lot.rated_strength_n or 0.0),
+            )
+        ] * count
+    return made
+
+
+def plan_campaign(workshop: Workshop, rng: np.random.Generator) -> list[Specimen]:
+    """Enter lots and knots and queue every specimen, in random order inside each lot."""
+    catalogue = load_catalogue()
+    knots = {}
+    for key in sorted({s for plan in PLANS for s, _, _ in plan.knots}):
+        entry = catalogue[key]
+        knots[key] = Knot(workshop.new_id(), key, "plain", entry.name, entry.family)
+        workshop.do(AddKnot(knots[key]))
+    wanted: list[Specimen] = []
+    for plan in PLANS:
+        lot = replace(plan.lot, id=workshop.new_id())
+        workshop.do(AddLot(lot))
+        batch = _specimens(plan, lot, knots, catalogue)
+        wanted += [batch[i] for i in rng.permutation(len(batch))]
+    extra = _specimens(PLANS[0], wanted[0].lot, knots, catalogue)
+    loops = [s for s in extra if s.layout_key == "loop_pair"]
+    bends = [s for s in extra if s.layout_key == "bend"]
+    wanted += [loops[0], loops[-1], bends[0], loops[1], extra[0]]
+    queued = []
+    for position, specimen in enumerate(wanted, start=1):
+        tails = tuple(
+            Tail(t.key, round(t.length_m + 0.001 * float(rng.integers(-3, 6)), 4))
+            for t in specimen.tails
+        )
+        made = replace(
+            specimen,
+            id=workshop.new_id(),
+            code=f"S-{position:03d}",
+            queue_position=position,
+            tails=tails,
+            seed=int(rng.integers(1, 2**31)),
+        )
+        workshop.do(PlanSpecimen(made))
+        queued.append(made)
+    return queued
+
+
+def pull_specimen(
+    workshop: Workshop, specimen: Specimen, technician: str, stop_at_n: float | None = None
+) -> tuple[str, Remains]:
+    """Pull one specimen on the simulated bench as fast as it goes."""
+    bench = bench_with(specimen, speed=AS_FAST_AS_IT_GOES, load_limit_n=stop_at_n)
+    session = PullSession(workshop, specimen, bench, TRAVEL_RATE_M_S, technician, threaded=False)
+    recorder = session.recorder
+    session.arm()
+    while not session.zero_taken:
+        recorder.step()
+    session.pull()
+    while session.poll().phase is Phase.PULLING:
+        recorder.step()
+    limited = session.phase is not Phase.GAVE
+    if limited:
+        session.slack()
+        while session.poll().load_is_on:
+            recorder.step()
+    session.finish(PullEnd.LOAD_LIMIT if limited else PullEnd.GAVE)
+    if session.pull_id is None:
+        raise ValueError(f"{specimen.code} was not pulled")
+    return session.pull_id, bench.remains()
+
+
+def inspect_specimen(workshop: Workshop, pull_id: str, remains: Remains) -> None:
+    """Write down what lies on the simulated bench, as a technician would."""
+    entry = read_journal(workshop).by_pull[pull_id]
+    draft = FindingDraft(
+        gave=Gave(remains.gave),
+        place=remains.place,
+        draws={key: f"{1000 * draw:.0f} mm" for key, draw in remains.draws_m.items()},
+        jams={End(k.end): JamLevel(k.jam_level) for k in remains.knots},
+        untie={End(k.end): f"{k.untie_s} s" for k in remains.knots if k.untie_s is not None},
+    )
+    worst = [JamLevel(k.jam_level) for k in remains.knots if k.jam_level != "not_tried"]
+    draft.untied_how = ", ".join(JAM_WORDS[level] for level in worst)
+    errors = accept_draft(workshop, entry, draft)
+    if errors:
+        raise ValueError(f"{entry.specimen.code}: {errors}")
+
+
+def void_specimen(workshop: Workshop, pull_id: str, reason: str) -> None:
+    """Set a pull aside."""
+    entry = read_journal(workshop).by_pull[pull_id]
+    accept_draft(workshop, entry, FindingDraft(gave=Gave.VOID, void_reason=reason))
+
+
+def build_demo(path: Path, *, limit: int | None = None) -> None:
+    """Build the demo campaign.
+
+    Parameters
+    ----------
+    path : Path
+        New file.
+    limit : int, optional
+        Pull only the first so many specimens (for tests).
+    """
+    rng = np.random.default_rng(SEED)
+    clock = DemoClock()
+    row = CampaignRow(
+        id=seeded_ids(SEED + 1)(),
+        title="Fennock Ridge tethers",
+        station="Fennock Ridge Sky Station (invented)",
+        question="Which loop for the balloon tether, and which bend for two lines?",
+        synthetic=True,
+        force_unit="kN",
+        length_unit="mm",
+        created_at=clock(),
+    )
+    workshop = create_workshop(path, row, now=clock, new_id=seeded_ids(SEED))
+    queued = plan_campaign(workshop, rng)
+    pulled = queued[:-WAITING][:limit]
+    figure_eights = [s for s in pulled if s.knot_a and s.knot_a.structure == "figure-eight-loop"]
+    stopped = {s.id: 7_000.0 for s in figure_eights[1:2]}
+    void = {s.id for s in pulled[20:21]}
+    for number, specimen in enumerate(pulled):
+        technician = TECHNICIANS[number % 2]
+        pull_id, remains = pull_specimen(workshop, specimen, technician, stopped.get(specimen.id))
+        if specimen.id in void:
+            void_specimen(workshop, pull_id, "Pin shackle was not seated; it shifted.")
+        else:
+            inspect_specimen(workshop, pull_id, remains)
+    workshop.close()
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Build the demo file named on the command line."""
+    (target,) = sys.argv[1:] if arguments is None else arguments
+    path = Path(target)
+    path.unlink(missing_ok=True)
+    build_demo(path)
+    Path(f"{path}.lock").unlink(missing_ok=True)
+    print(f"{path.name}: {path.stat().st_size / 1e6:.1f} MB")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

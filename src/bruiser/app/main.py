@@ -1,0 +1,100 @@
+"""Starts the window: ``bruiser FILE``, ``bruiser --demo``."""
+
+from __future__ import annotations
+
+import argparse
+import logging
+import os
+import sys
+import tempfile
+from pathlib import Path
+
+from bruiser.app.paths import fetch_demo, log_path
+from bruiser.core.errors import BruiserError, StoreError
+
+
+def parse(arguments: list[str] | None = None) -> argparse.Namespace:
+    """Read the command line."""
+    parser = argparse.ArgumentParser(prog="bruiser", description="Pull-test knots, honestly rated.")
+    parser.add_argument("file", nargs="?", type=Path, help="a campaign (.bruiser)")
+    parser.add_argument("--demo", action="store_true", help="open the demo campaign")
+    parser.add_argument("--fresh", action="store_true", help="start the demo over")
+    parser.add_argument("--dark", action="store_true", help="start in the dark theme")
+    parser.add_argument("--pictures", type=Path, help="without a display: where pictures go")
+    return parser.parse_args(arguments)
+
+
+def has_display() -> bool:
+    """Whether there is a screen to show a window on."""
+    return bool(os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"))
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Open the window; without a display run one pull off-screen and write pictures."""
+    options = parse(arguments)
+    logging.basicConfig(
+        filename=log_path(),
+        level=logging.INFO,
+        format="%(asctime)s %(levelname)s %(name)s: %(message)s",
+    )
+    if options.file is None and not options.demo:
+        print("Name a campaign file, or use --demo.", file=sys.stderr)
+        return 2
+    if not has_display():
+        return _without_display(options)
+    return _with_window(options)
+
+
+def _file(options: argparse.Namespace) -> Path:
+    if options.demo:
+        return fetch_demo(fresh=options.fresh)
+    return Path(options.file)
+
+
+def _without_display(options: argparse.Namespace) -> int:
+    os.environ["QT_QPA_PLATFORM"] = "offscreen"
+    from PyQt6.QtWidgets import QApplication
+
+    from bruiser.app.offscreen import run_offscreen
+    from bruiser.ui.theme.theme import dress
+
+    folder = options.pictures or Path(tempfile.mkdtemp(prefix="bruiser-pictures-"))
+    print(f"No display found: pulling one specimen off-screen, pictures go to {folder}")
+    app = QApplication(sys.argv[:1])
+    dress(app, "pitch" if options.dark else "chalk")
+    try:
+        for path in run_offscreen(app, _file(options), folder):
+            print(path)
+    except BruiserError as error:
+        print(error, file=sys.stderr)
+        return 1
+    return 0
+
+
+def _with_window(options: argparse.Namespace) -> int:
+    from PyQt6.QtWidgets import QApplication, QMessageBox
+
+    from bruiser.app.crash import install_crash_hook
+    from bruiser.app.window import MainWindow
+    from bruiser.ui.theme.theme import dress
+    from bruiser.workshop.workshop import open_workshop
+
+    app = QApplication(sys.argv[:1])
+    app.setApplicationName("Bruiser")
+    dress(app, "pitch" if options.dark else "chalk")
+    try:
+        workshop = open_workshop(_file(options))
+    except StoreError as error:
+        QMessageBox.warning(None, "Bruiser", f"{error.headline}\n{error.remedy}")
+        print(error, file=sys.stderr)
+        return 1
+    window = MainWindow(workshop)
+    install_crash_hook(
+        lambda path: window.say(f"Something unexpected happened. Your data is safe. Report: {path}")
+    )
+    window.show()
+    return app.exec()
+
+
+if __name__ == "__main__":
+    sys.exit(main())

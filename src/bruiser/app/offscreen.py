@@ -1,0 +1,152 @@
+"""The application without a monitor: one complete pull, and a picture of every station."""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+from PyQt6 import QtTest
+from PyQt6.QtCore import QEventLoop, Qt
+from PyQt6.QtWidgets import QApplication, QCheckBox, QLineEdit, QPushButton, QWidget
+
+from bruiser.app.window import STATIONS, MainWindow
+from bruiser.core.errors import BruiserError
+from bruiser.ui.kit.strip_view import StripView
+from bruiser.workshop.pulling import Phase
+from bruiser.workshop.simulation import bench_with
+from bruiser.workshop.workshop import open_workshop
+
+_PATIENCE_S = 60.0
+# The stubs of QTest declare its static methods as methods.
+QTest: Any = QtTest.QTest
+Widget = TypeVar("Widget", bound=QWidget)
+
+
+def settle(app: QApplication, seconds: float = 0.05) -> None:
+    """Let the application work for a moment."""
+    end = time.monotonic() + seconds
+    while time.monotonic() < end:
+        app.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+        time.sleep(0.002)
+
+
+def wait_until(app: QApplication, done: Callable[[], bool], what: str) -> None:
+    """Let the application work until something is so; ``BruiserError`` if it never is."""
+    end = time.monotonic() + _PATIENCE_S
+    while not done():
+        if time.monotonic() > end:
+            raise BruiserError(f"Waited in vain for {what}.")
+        settle(app, 0.01)
+
+
+def _child(window: MainWindow, kind: type[Widget], name: str) -> Widget:
+    found = window.findChild(kind, name)
+    if found is None:
+        raise ValueError(f"no widget {name}")
+    return found
+
+
+def picture(window: MainWindow, path: Path) -> None:
+    """Write a picture of the window."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    window.grab().save(str(path))
+
+
+def pull_one(
+    app: QApplication, window: MainWindow, *, stop_at: Callable[[], None] | None = None
+) -> None:
+    """One pull through the real controls, up to the findings station."""
+    window.go_to("pull")
+    for name in ("pull.lane", "pull.eyes"):
+        _child(window, QCheckBox, name).setChecked(True)
+    QTest.mouseClick(_child(window, QPushButton, "pull.arm"), Qt.MouseButton.LeftButton)
+    run = _child(window, QPushButton, "pull.run")
+    wait_until(app, run.isEnabled, "the zero")
+    QTest.mousePress(run, Qt.MouseButton.LeftButton)
+    baseline_share = 0.0
+    while window.pull.session is not None and window.pull.session.phase is Phase.PULLING:
+        settle(app, 0.01)
+        live = window.pull.live
+        if stop_at is not None and live is not None:
+            entry = window.pull.entry
+            rated = None if entry is None else entry.specimen.lot.rated_strength_n
+            baseline_share = live.highest_n / (rated or 1.0)
+            if baseline_share > 0.42:
+                stop_at()
+                stop_at = None
+    QTest.mouseRelease(run, Qt.MouseButton.LeftButton)
+    wait_until(app, lambda: window.station == "findings", "the end of the pull")
+
+
+def fill_findings(window: MainWindow) -> None:
+    """Write down what lies on the simulated bench, through the real controls."""
+    entry = window.findings.entry
+    if entry is None or entry.pull is None or entry.pull.remains is None:
+        raise ValueError("nothing to inspect")
+    remains = entry.pull.remains
+    if remains["place"] is not None:
+        strip = _child(window, StripView, "findings.strip")
+        spot = strip.spot_centre(str(remains["place"])).toPoint()
+        QTest.mouseClick(strip, Qt.MouseButton.LeftButton, pos=spot)
+    QTest.mouseClick(
+        _child(window, QPushButton, f"findings.gave.{remains['gave']}"), Qt.MouseButton.LeftButton
+    )
+    draws = remains["draws_m"]
+    for key, drawn in draws.items() if isinstance(draws, dict) else ():
+        QTest.keyClicks(_child(window, QLineEdit, f"findings.draw.{key}"), f"{1000 * drawn:.0f} mm")
+    knots = remains["knots"]
+    for knot in knots if isinstance(knots, list) else ():
+        name = f"findings.jam.{knot['end']}.{knot['jam_level']}"
+        QTest.mouseClick(_child(window, QPushButton, name), Qt.MouseButton.LeftButton)
+        if knot["untie_s"] is not None:
+            entry_field = _child(window, QLineEdit, f"findings.untie.{knot['end']}")
+            QTest.keyClicks(entry_field, f"{knot['untie_s']:.0f} s")
+
+
+def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float = 8.0) -> list[Path]:
+    """One complete pull in the real window, with a picture of each station.
+
+    Parameters
+    ----------
+    file : Path
+        A campaign with a specimen waiting.
+    folder : Path
+        Where the pictures go.
+    speed : float
+        How much faster than real time the simulated bench runs.
+
+    Returns
+    -------
+    list of Path
+        The pictures, in the order of the stations.
+    """
+    faults: list[BaseException] = []
+    sys.excepthook = lambda _kind, error, _trace: faults.append(error)
+    workshop = open_workshop(file)
+    window = MainWindow(workshop, lambda specimen: bench_with(specimen, speed=speed))
+    window.show()
+    settle(app, 0.2)
+    names = {key: folder / f"{n}-{key}.png" for n, (key, _) in enumerate(STATIONS, start=1)}
+    pull_one(app, window, stop_at=lambda: picture(window, names["pull"]))
+    fill_findings(window)
+    settle(app, 0.1)
+    picture(window, names["findings"])
+    pulled = window.findings.entry
+    QTest.mouseClick(_child(window, QPushButton, "findings.accept"), Qt.MouseButton.LeftButton)
+    wait_until(app, lambda: not window.tasks.busy, "the results")
+    if pulled is not None and pulled.pull is not None:
+        window.results.select(pulled.pull.id)
+    for key, _ in STATIONS:
+        if key not in ("pull", "findings"):
+            window.say("")
+            window.go_to(key)
+            settle(app, 0.1)
+            picture(window, names[key])
+    window.close()
+    sys.excepthook = sys.__excepthook__
+    if faults:
+        raise faults[0]
+    return list(names.values())

@@ -1,0 +1,299 @@
+"""The main window: the rail, the eight stations, and what passes between them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PyQt6.QtWidgets import (
+    QApplication,
+    QDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+from typing_extensions import override
+
+from bruiser.core.errors import BruiserError
+from bruiser.ui.kit.parts import StationPage, Words, button
+from bruiser.ui.kit.rail import Rail, RailStop
+from bruiser.ui.kit.waiting_room import WaitingRoom
+from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.stations.findings.presenter import FindingsPresenter
+from bruiser.ui.stations.findings.view import FindingsView
+from bruiser.ui.stations.pull.presenter import BenchFor, PullPresenter
+from bruiser.ui.stations.pull.view import PullView
+from bruiser.ui.stations.results.presenter import ResultsPresenter
+from bruiser.ui.stations.results.view import ResultsView
+from bruiser.ui.theme.theme import theme
+from bruiser.ui.theme.tokens import SPACE
+from bruiser.workshop.commands import Changes
+from bruiser.workshop.journal import Journal, Stage, read_journal
+from bruiser.workshop.pulling import close_interrupted_pulls
+from bruiser.workshop.simulation import bench_with
+from bruiser.workshop.workshop import Workshop
+
+STATIONS: tuple[tuple[str, str], ...] = (
+    ("brief", "Brief"),
+    ("cordage", "Cordage"),
+    ("knots", "Knots"),
+    ("plan", "Plan"),
+    ("pull", "Pull"),
+    ("findings", "Findings"),
+    ("results", "Results"),
+    ("guide", "Guide"),
+)
+
+COMING = {
+    "brief": "The question, the pass criterion written before the first pull, and the folklore "
+    "claims to test will live here.",
+    "cordage": "Lots of cordage, their conditions, stock and straight baseline pulls will live "
+    "here.",
+    "knots": "The knot catalogue, with names by trade, variants and checking cues, will live here.",
+    "plan": "The test matrix, the cut list, the order of pulls and the bench checks will live "
+    "here.",
+    "guide": "Ratings, the ranking for a use and the printed knot selection guide will live here.",
+}
+
+KEYS = (
+    ("F1 to F8", "go to a station"),
+    ("Space, held", "pull while the bench is armed"),
+    ("Esc", "STOP, from anywhere while armed"),
+    ("Ctrl+Enter", "accept findings"),
+    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
+    ("Ctrl+T", "light or dark"),
+    ("arrow keys, Enter", "walk and tap a strip or a chart"),
+    ("?", "this list"),
+)
+
+
+class MainWindow(QMainWindow):
+    """One open campaign."""
+
+    def __init__(self, workshop: Workshop, bench_for: BenchFor = bench_with) -> None:
+        super().__init__()
+        self.workshop = workshop
+        self.tasks = TaskRunner()
+        self.journal: Journal | None = None
+        self.setWindowTitle(f"{workshop.campaign.title} – Bruiser")
+        self.setMinimumSize(1000, 660)
+        self.resize(1280, 800)
+        self.pull = PullPresenter(workshop, bench_for)
+        self.findings = FindingsPresenter(workshop)
+        self.results = ResultsPresenter(workshop, self.tasks)
+        self.rail = Rail(
+            tuple(RailStop(key, name, f"F{n}") for n, (key, name) in enumerate(STATIONS, 1))
+        )
+        self.rail.caption(workshop.campaign.title)
+        self.stack = QStackedWidget()
+        self.pages: dict[str, StationPage] = {
+            "pull": PullView(self.pull),
+            "findings": FindingsView(self.findings),
+            "results": ResultsView(self.results),
+        }
+        for key, name in STATIONS:
+            if key not in self.pages:
+                self.pages[key] = WaitingRoom(key, name, COMING[key])
+            self.stack.addWidget(self.pages[key])
+        self.notice = Words("", "strong-small", "ochre", elide=True)
+        self.notice.setObjectName("window.notice")
+        self._undo_bar = self._make_undo_bar()
+        self._build()
+        self._connect()
+        close_interrupted_pulls(workshop)
+        workshop.listen(self._on_changes)
+        self.refresh()
+        self.go_to("pull" if self.journal and self.journal.next_to_pull() else "results")
+        if workshop.read_only:
+            self.say("Read-only: another window has this campaign. Nothing can be stored here.")
+
+    def _build(self) -> None:
+        middle = QWidget()
+        middle.setObjectName("window")
+        column = QVBoxLayout()
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(0)
+        column.addWidget(self._undo_bar)
+        column.addWidget(self.stack, 1)
+        row = QHBoxLayout(middle)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.setSpacing(0)
+        row.addWidget(self.rail)
+        row.addLayout(column, 1)
+        self.setCentralWidget(middle)
+
+    def _make_undo_bar(self) -> QFrame:
+        """The line that says what was just stored, and takes it back."""
+        bar = QFrame()
+        bar.setObjectName("window.bar")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(SPACE["l"], SPACE["xs"], SPACE["l"], 0)
+        self._undo = button("Undo", "window.undo", "chip")
+        self._undo.clicked.connect(self.undo)
+        row.addWidget(self.notice, 1)
+        row.addWidget(self._undo)
+        bar.hide()
+        return bar
+
+    def _connect(self) -> None:
+        self.rail.station_wanted.connect(self.go_to)
+        for number, (key, _) in enumerate(STATIONS, start=1):
+            self._shortcut(f"F{number}", partial(self.go_to, key))
+        self._shortcut("Ctrl+Z", self.undo)
+        self._shortcut("Ctrl+Shift+Z", self.redo)
+        self._shortcut("Ctrl+T", self._turn_theme)
+        self._shortcut("?", self._show_keys)
+        self.pull.pull_recorded.connect(self._on_pull_recorded)
+        pull_page = self.pages["pull"]
+        if isinstance(pull_page, PullView):
+            pull_page.findings_wanted.connect(lambda: self.go_to("findings"))
+        self.findings.accepted.connect(self._on_accepted)
+        for presenter in (self.pull, self.findings):
+            presenter.failed.connect(self.show_error)
+
+    def _shortcut(self, keys: str, act: Callable[[], None]) -> None:
+        QShortcut(QKeySequence(keys), self).activated.connect(act)
+
+    def go_to(self, key: str) -> None:
+        """Show a station."""
+        self.rail.select(key)
+        self.stack.setCurrentWidget(self.pages[key])
+
+    @property
+    def station(self) -> str:
+        """The station shown."""
+        page = self.stack.currentWidget()
+        return "" if page is None else page.objectName()
+
+    def say(self, text: str, *, undo: bool = False) -> None:
+        """Say something in the line above the station."""
+        self.notice.say(text)
+        self._undo.setVisible(undo)
+        self._undo_bar.setVisible(bool(text))
+
+    def show_error(self, error: BruiserError) -> None:
+        """The one place where errors are shown: what happened, what was kept, what to do."""
+        self.say(str(error))
+
+    def refresh(self) -> None:
+        """Read the logbook again and hand it to every station."""
+        self.journal = read_journal(self.workshop)
+        self.pull.take_up(self.journal)
+        self.findings.take_up(self.journal)
+        self.results.take_up(self.journal)
+        self._update_rail(self.journal)
+
+    def _update_rail(self, journal: Journal) -> None:
+        planned = len(journal.at(Stage.PLANNED))
+        pulled = len(journal.at(Stage.PULLED))
+        inspected = len(journal.at(Stage.INSPECTED))
+        done = len(journal.entries) - planned
+        words = {
+            "brief": ("what we ask", True),
+            "cordage": (_count(len(journal.lots), "lot"), bool(journal.lots)),
+            "knots": (f"{len(journal.knots)} in play", bool(journal.knots)),
+            "plan": (f"{planned} of {len(journal.entries)} left", bool(journal.entries)),
+            "pull": (f"{planned} to pull" if planned else "queue empty", done > 0 or planned > 0),
+            "findings": (f"{pulled} to inspect" if pulled else "none waiting", done > 0),
+            "results": (_count(inspected, "pull") + " in", inspected > 0),
+            "guide": ("not begun", False),
+        }
+        for key, (text, reached) in words.items():
+            self.rail.wait_for(key, text, reached)
+
+    def undo(self) -> None:
+        """Take back the last stored step."""
+        title = self.workshop.undo_title
+        try:
+            if self.workshop.undo() is not None:
+                self.say(f"Undone: {title}. Ctrl+Shift+Z does it again.")
+        except BruiserError as error:
+            self.show_error(error)
+
+    def redo(self) -> None:
+        """Do the last undone step again."""
+        title = self.workshop.redo_title
+        try:
+            if self.workshop.redo() is not None:
+                self.say(f"Done again: {title}.", undo=True)
+        except BruiserError as error:
+            self.show_error(error)
+
+    def _on_changes(self, changes: Changes) -> None:
+        del changes
+        self.refresh()
+
+    def _on_pull_recorded(self, pull_id: str) -> None:
+        del pull_id
+        self.refresh()
+        self.say("")
+        self.go_to("findings")
+
+    def _on_accepted(self, pull_id: str) -> None:
+        journal = self.journal
+        code = journal.by_pull[pull_id].specimen.code if journal is not None else ""
+        self.results.point_out(pull_id)
+        self.say(f"Findings of {code} stored. Its result is in Results (F7).", undo=True)
+        if self.findings.entry is None:
+            self.go_to("pull")
+
+    def _turn_theme(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            theme().apply(app, "pitch" if theme().name == "chalk" else "chalk")
+
+    def _show_keys(self) -> None:
+        dialog = QDialog(self)
+        dialog.setObjectName("window.keys")
+        dialog.setWindowTitle("Keys")
+        column = QVBoxLayout(dialog)
+        for keys, what in KEYS:
+            row = QHBoxLayout()
+            left = QLabel(keys)
+            left.setFont(theme().font("strong"))
+            left.setMinimumWidth(190)
+            row.addWidget(left)
+            row.addWidget(QLabel(what), 1)
+            column.addLayout(row)
+        close = QPushButton("Close")
+        close.setAccessibleName("Close")
+        close.clicked.connect(dialog.accept)
+        column.addWidget(close, alignment=Qt.AlignmentFlag.AlignRight)
+        dialog.open()
+
+    def may_close(self) -> bool:
+        """Ask before leaving a pull that is under way; the bench is stopped first."""
+        if not self.pull.loaded:
+            return True
+        self.pull.stop()
+        answer = QMessageBox.question(
+            self,
+            "A pull is under way",
+            "The bench has been stopped. What was recorded is kept and waits in Findings.\n"
+            "The load may still be on. Close Bruiser?",
+        )
+        return answer == QMessageBox.StandardButton.Yes
+
+    @override
+    def closeEvent(self, a0: QCloseEvent | None) -> None:
+        if a0 is not None and not self.may_close():
+            a0.ignore()
+            return
+        try:
+            self.pull.abandon()
+        finally:
+            self.tasks.close()
+            self.workshop.close()
+        super().closeEvent(a0)
+
+
+def _count(number: int, noun: str) -> str:
+    return f"{number} {noun}" if number == 1 else f"{number} {noun}s"

@@ -1,0 +1,1 @@
+"""Records and all computation: pure functions of their arguments, SI units, no interface."""

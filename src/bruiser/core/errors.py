@@ -1,0 +1,68 @@
+"""The errors a person can act on.
+
+Wrong arguments from our own code raise ``ValueError`` and bugs stay bare: both reach the crash
+report. Everything here is meant to be read by the technician, next to the field or file it
+belongs to.
+"""
+
+from __future__ import annotations
+
+
+class BruiserError(Exception):
+    """Something a person can act on.
+
+    Parameters
+    ----------
+    headline : str
+        What happened, in a short plain sentence.
+    remedy : str
+        What to do about it; may be empty.
+    """
+
+    def __init__(self, headline: str, remedy: str = "") -> None:
+        super().__init__(headline)
+        self.headline = headline
+        self.remedy = remedy
+
+    def __str__(self) -> str:
+        return f"{self.headline} {self.remedy}".strip()
+
+
+class InputError(BruiserError):
+    """A bad value or file; `where` names the field, or file and line, it belongs to."""
+
+    def __init__(self, headline: str, remedy: str = "", *, where: str = "") -> None:
+        super().__init__(headline, remedy)
+        self.where = where
+
+
+class DataError(BruiserError):
+    """The readings do not allow what was asked of them."""
+
+
+class TooFewPulls(DataError):
+    """Fewer observed failures than the method needs."""
+
+
+class StoreError(BruiserError):
+    """The campaign file could not be read or written."""
+
+
+class Busy(StoreError):
+    """Another window holds the campaign file for writing."""
+
+
+class Full(StoreError):
+    """The disk refuses more data."""
+
+
+class Damaged(StoreError):
+    """The file is no campaign, or is one that cannot be read."""
+
+
+class TooNew(StoreError):
+    """The file was written by a newer Bruiser."""
+
+
+class ReadOnly(StoreError):
+    """The campaign is open for reading only."""

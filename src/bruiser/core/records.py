@@ -1,0 +1,197 @@
+"""The records of the work: what a lot, a knot, a specimen, a pull and a finding are.
+
+All are frozen; lengths in metre, loads in newton, times in second. `id` fields are UUID texts.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from bruiser.core.layouts import LAYOUTS, End, Layout
+
+
+class Role(StrEnum):
+    """What a specimen is for."""
+
+    BASELINE = "baseline"
+    KNOT = "knot"
+
+
+class Gave(StrEnum):
+    """How the pull ended, as found on the specimen afterwards."""
+
+    BROKE = "broke"
+    CAME_OUT = "came_out"
+    CAPSIZED = "capsized"
+    STOPPED = "stopped"
+    VOID = "void"
+
+
+class JamLevel(StrEnum):
+    """What it took to untie a knot, from easy to hard."""
+
+    SHAKEN = "shaken"
+    HAND = "hand"
+    WORKED = "worked"
+    TOOL = "tool"
+    CUT = "cut"
+    FUSED = "fused"
+    NOT_TRIED = "not_tried"
+
+
+JAM_WORDS: dict[JamLevel, str] = {
+    JamLevel.SHAKEN: "shaken loose",
+    JamLevel.HAND: "opened by hand",
+    JamLevel.WORKED: "worked loose",
+    JamLevel.TOOL: "needed a tool",
+    JamLevel.CUT: "cut",
+    JamLevel.FUSED: "fused",
+    JamLevel.NOT_TRIED: "not tried",
+}
+
+
+class PullEnd(StrEnum):
+    """Why the recording of a pull ended."""
+
+    GAVE = "gave"
+    STOPPED = "stopped"
+    TRAVEL_LIMIT = "travel_limit"
+    LOAD_LIMIT = "load_limit"
+    LINK_LOST = "link_lost"
+    INTERRUPTED = "interrupted"
+
+
+@dataclass(frozen=True)
+class Lot:
+    """A lot of cordage, one condition of it."""
+
+    id: str
+    name: str
+    material: str
+    construction: str
+    diameter_m: float
+    condition: str
+    rated_strength_n: float | None = None
+    rating_means: str = "unknown"
+    length_on_hand_m: float | None = None
+    cord_model: str = ""
+
+
+@dataclass(frozen=True)
+class Knot:
+    """A knot variant in play in this campaign; `structure` points into the catalogue."""
+
+    id: str
+    structure: str
+    variant: str
+    name: str
+    family: str
+
+
+@dataclass(frozen=True)
+class Tail:
+    """A tail as tied: which one (key of the layout) and how long."""
+
+    key: str
+    length_m: float
+
+
+@dataclass(frozen=True)
+class Specimen:
+    """One piece of cordage prepared for one pull."""
+
+    id: str
+    code: str
+    role: Role
+    lot: Lot
+    layout_key: str
+    queue_position: int
+    span_m: float
+    knot_a: Knot | None = None
+    knot_b: Knot | None = None
+    tails: tuple[Tail, ...] = ()
+    pin_diameter_m: float = 0.0
+    set_load_n: float = 0.0
+    seed: int = 0
+    note: str = ""
+
+    @property
+    def layout(self) -> Layout:
+        """The places of this specimen."""
+        return LAYOUTS[self.layout_key]
+
+    def knot_at(self, end: End) -> Knot | None:
+        """The knot tied at an end."""
+        return self.knot_a if end is End.A else self.knot_b
+
+    def tail_length_m(self, key: str) -> float | None:
+        """Length of a tail as tied, or None if it was not recorded."""
+        return next((tail.length_m for tail in self.tails if tail.key == key), None)
+
+    @property
+    def title(self) -> str:
+        """What is on the bench, in words."""
+        if self.role is Role.BASELINE:
+            return "Plain rope, baseline"
+        names = [knot.name for knot in (self.knot_a, self.knot_b) if knot is not None]
+        if len(names) == 2 and names[0] == names[1]:
+            return f"{names[0]}, both ends"
+        return " and ".join(names)
+
+
+@dataclass(frozen=True)
+class Pull:
+    """One pull: when, on what, how it ended. Readings live with the trace."""
+
+    id: str
+    specimen_id: str
+    started_at: str
+    instrument: str
+    sample_rate_hz: float
+    rate_m_s: float
+    capacity_n: float
+    resolution_n: float
+    technician: str = ""
+    ended_at: str | None = None
+    end: PullEnd | None = None
+    remains: dict[str, object] | None = None
+    samples_lost: int = 0
+
+
+@dataclass(frozen=True)
+class KnotInspection:
+    """What was found at one knot afterwards."""
+
+    end: End
+    jam_level: JamLevel
+    untie_s: float | None = None
+    gave_up: bool = False
+
+
+@dataclass(frozen=True)
+class TailDraw:
+    """How far a tail drew, by the key of the tail."""
+
+    key: str
+    draw_m: float
+
+
+@dataclass(frozen=True)
+class Finding:
+    """What the technician found after a pull."""
+
+    id: str
+    pull_id: str
+    made_at: str
+    gave: Gave
+    place: str | None
+    peak_load_n: float
+    draws: tuple[TailDraw, ...] = ()
+    inspections: tuple[KnotInspection, ...] = ()
+    untied_how: str = ""
+    note: str = ""
+    void_reason: str = ""
+    supersedes: str | None = None
+    reason: str = ""
+    withdrawn: bool = field(default=False)

@@ -1,0 +1,176 @@
+"""Reading and writing quantities in the technician's units; SI everywhere inside.
+
+Typing a number accepts units anywhere ("1.2 kN", "270 lbf", "3/8 in", "12,5 mm"). Pint holds the
+conversion factors; it is loaded on first use because it takes a moment.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+from functools import lru_cache
+
+from bruiser.core.errors import InputError
+
+_DIMENSIONS: dict[str, tuple[str, dict[str, str]]] = {
+    "force": (
+        "newton",
+        {
+            "N": "newton",
+            "kN": "kilonewton",
+            "daN": "decanewton",
+            "kgf": "kilogram_force",
+            "kp": "kilogram_force",
+            "lbf": "pound_force",
+            "lb": "pound_force",
+        },
+    ),
+    "length": (
+        "metre",
+        {
+            "mm": "millimetre",
+            "cm": "centimetre",
+            "m": "metre",
+            "in": "inch",
+            '"': "inch",
+            "ft": "foot",
+        },
+    ),
+    "time": ("second", {"s": "second", "min": "minute", "h": "hour"}),
+    "speed": (
+        "metre/second",
+        {"mm/s": "millimetre/second", "mm/min": "millimetre/minute", "in/min": "inch/minute"},
+    ),
+}
+
+_NUMBER = re.compile(
+    r"^\s*(?P<sign>[-+−]?)\s*"
+    r"(?:(?P<whole>\d+)[\s-]+(?=\d+\s*/))?"
+    r"(?:(?P<num>\d+)\s*/\s*(?P<den>\d+)"
+    r"|(?P<decimal>\d[\d   ]*(?:[.,]\d*)?|[.,]\d+)(?P<exp>[eE][-+]?\d+)?)"
+    r"\s*(?P<unit>.*?)\s*$"
+)
+
+
+@lru_cache(maxsize=1)
+def _registry():  # type: ignore[no-untyped-def]
+    import pint
+
+    return pint.UnitRegistry()
+
+
+@lru_cache(maxsize=256)
+def si_factor(unit: str, dimension: str) -> float:
+    """SI value of one `unit`, e.g. ``si_factor("kN", "force") == 1000.0``.
+
+    Raises
+    ------
+    ValueError
+        If the unit does not belong to the dimension.
+    """
+    si_name, names = _DIMENSIONS[dimension]
+    if unit not in names:
+        raise ValueError(f"{unit!r} is no unit of {dimension}")
+    registry = _registry()
+    return float(registry.Quantity(1.0, names[unit]).to(si_name).magnitude)
+
+
+def unit_names(dimension: str) -> tuple[str, ...]:
+    """The unit names understood for a dimension, the customary ones first."""
+    return tuple(_DIMENSIONS[dimension][1])
+
+
+def _find_unit(text: str, dimension: str) -> str | None:
+    names = _DIMENSIONS[dimension][1]
+    if text in names:
+        return text
+    folded = {name.lower(): name for name in names}
+    return folded.get(text.lower().rstrip("."))
+
+
+def parse_quantity(
+    text: str, dimension: str, default_unit: str, *, minimum: float | None = 0.0, field: str = ""
+) -> float:
+    """Read a number with an optional unit as an SI value.
+
+    Parameters
+    ----------
+    text : str
+        What was typed: decimal comma or point, thousands separated by spaces, fractions and
+        mixed fractions ("1 1/2 in") are understood. A comma is always a decimal mark.
+    dimension : str
+        ``force``, ``length``, ``time`` or ``speed``.
+    default_unit : str
+        Unit of a bare number.
+    minimum : float or None
+        Smallest SI value allowed; None allows any.
+    field : str
+        Name of the field, for the message.
+
+    Returns
+    -------
+    float
+        The value in newton, metre, second or metre per second.
+
+    Raises
+    ------
+    InputError
+        If it is empty, no number, has an unknown unit, or is below the minimum.
+    """
+    if not text.strip():
+        raise InputError("Nothing entered.", "Type a number.", where=field)
+    match = _NUMBER.match(text)
+    if match is None:
+        raise InputError(
+            f"“{text.strip()}” is no number.", f"Type it like “12.5 {default_unit}”.", where=field
+        )
+    if match["num"] is not None:
+        if int(match["den"]) == 0:
+            raise InputError("A fraction over zero.", where=field)
+        value = float(Fraction(int(match["num"]), int(match["den"])) + int(match["whole"] or 0))
+    else:
+        digits = re.sub(r"[   ]", "", match["decimal"]).replace(",", ".")
+        value = float(digits + (match["exp"] or ""))
+    if match["sign"] in ("-", "−"):
+        value = -value
+    unit = default_unit if not match["unit"] else _find_unit(match["unit"], dimension)
+    if unit is None:
+        known = ", ".join(unit_names(dimension))
+        raise InputError(
+            f"“{match['unit']}” is no unit of {dimension}.", f"Use {known}.", where=field
+        )
+    result = value * si_factor(unit, dimension)
+    if not math.isfinite(result):
+        raise InputError("That number is too large.", where=field)
+    if minimum is not None and result < minimum:
+        headline = "Cannot be negative." if minimum == 0 else "Too small."
+        raise InputError(headline, where=field)
+    return result
+
+
+@dataclass(frozen=True)
+class UnitChoice:
+    """The units a campaign shows; entries may be typed in any unit."""
+
+    force: str = "kN"
+    length: str = "mm"
+
+    def force_text(self, load_n: float) -> str:
+        """Load with unit, e.g. ``8.03 kN``."""
+        return f"{self.force_number(load_n)} {self.force}"
+
+    def force_number(self, load_n: float) -> str:
+        """Load without its unit, rounded to what a bench can mean."""
+        decimals = {"kN": 2, "daN": 0, "kgf": 0, "N": 0, "lbf": 0}.get(self.force, 2)
+        return f"{load_n / si_factor(self.force, 'force'):.{decimals}f}"
+
+    def length_text(self, length_m: float) -> str:
+        """Short length with unit, e.g. ``14 mm``."""
+        return f"{self.length_number(length_m)} {self.length}"
+
+    def length_number(self, length_m: float) -> str:
+        """Short length without its unit."""
+        decimals = {"mm": 0, "in": 2}.get(self.length, 2)
+        return f"{length_m / si_factor(self.length, 'length'):.{decimals}f}"

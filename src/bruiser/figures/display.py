@@ -1,0 +1,115 @@
+"""The display list: what a figure is made of, and what in it can be pointed at."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+
+@dataclass(frozen=True)
+class Line:
+    """A polyline, or a filled polygon when `fill` is given."""
+
+    points: tuple[tuple[float, float], ...]
+    stroke: str | None = "ink"
+    width: float = 0.3
+    fill: str | None = None
+    closed: bool = False
+    dash: bool = False
+    alpha: float = 1.0
+
+
+@dataclass(frozen=True)
+class Disc:
+    """A circle."""
+
+    x: float
+    y: float
+    radius: float
+    fill: str | None = None
+    stroke: str | None = None
+    width: float = 0.3
+
+
+@dataclass(frozen=True)
+class Box:
+    """A rectangle with rounded corners."""
+
+    x: float
+    y: float
+    width: float
+    height: float
+    radius: float = 0.0
+    fill: str | None = None
+    stroke: str | None = None
+    line: float = 0.3
+
+
+@dataclass(frozen=True)
+class Text:
+    """One line of text; `style` names a text style, `max_width` elides."""
+
+    x: float
+    y: float
+    text: str
+    style: str = "small"
+    colour: str = "ink"
+    anchor: str = "start"
+    max_width: float = 0.0
+
+
+@dataclass(frozen=True)
+class Spot:
+    """A region that can be pointed at, with what it says when it is."""
+
+    key: str
+    x: float
+    y: float
+    width: float
+    height: float
+    label: str
+
+
+Shape = Line | Disc | Box | Text
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A drawn figure and the same as a table.
+
+    Parameters
+    ----------
+    width, height : float
+        Size in millimetre.
+    shapes : tuple
+        Painted in order.
+    spots : tuple
+        What can be pointed at; later ones lie on top.
+    title : str
+        What it shows, for screen readers and exports.
+    header, rows : tuple
+        The figure as a table.
+    """
+
+    width: float
+    height: float
+    shapes: tuple[Shape, ...]
+    spots: tuple[Spot, ...] = ()
+    title: str = ""
+    header: tuple[str, ...] = ()
+    rows: tuple[tuple[str, ...], ...] = ()
+
+
+@dataclass
+class Pen:
+    """Collects shapes and spots while a figure is drawn."""
+
+    shapes: list[Shape] = field(default_factory=list)
+    spots: list[Spot] = field(default_factory=list)
+
+    def add(self, *shapes: Shape) -> None:
+        """Add shapes on top of what is there."""
+        self.shapes.extend(shapes)
+
+    def spot(self, spot: Spot) -> None:
+        """Add a region that can be pointed at."""
+        self.spots.append(spot)

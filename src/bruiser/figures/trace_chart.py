@@ -1,0 +1,87 @@
+"""A recorded trace as a figure: load against travel, slips and peak named on it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bruiser.figures.display import Disc, Figure, Line, Pen, Text
+from bruiser.figures.scales import ticks
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class TraceNote:
+    """A named point of the trace, in the chart's own units."""
+
+    x: float
+    y: float
+    words: str
+    colour: str
+
+
+def thin_out(x: Floats, y: Floats, columns: int) -> tuple[Floats, Floats]:
+    """Lowest and highest sample of every column: what a dense line looks like, exactly."""
+    if len(x) <= 2 * columns:
+        return x, y
+    edges = np.linspace(0, len(x), columns + 1).astype(int)[:-1]
+    low = np.minimum.reduceat(y, edges)
+    high = np.maximum.reduceat(y, edges)
+    out_x = np.repeat(x[edges], 2)
+    out_y = np.empty(2 * columns)
+    rising = y[np.minimum(edges + 1, len(y) - 1)] >= y[edges]
+    out_y[0::2] = np.where(rising, low, high)
+    out_y[1::2] = np.where(rising, high, low)
+    return out_x, out_y
+
+
+def trace_figure(
+    x: Floats,
+    y: Floats,
+    notes: tuple[TraceNote, ...],
+    width: float,
+    height: float,
+    *,
+    x_title: str,
+    y_title: str,
+    title: str,
+) -> Figure:
+    """Draw a trace; `x` and `y` of shape (n,) in the units of the titles."""
+    pen = Pen()
+    left, right, top, bottom = 13.0, width - 3.0, 5.0, height - 10.0
+    x1 = float(x.max()) if len(x) else 1.0
+    y1 = 1.08 * float(y.max()) if len(y) else 1.0
+    x1, y1 = max(x1, 1e-6), max(y1, 1e-6)
+
+    def place(px: float, py: float) -> tuple[float, float]:
+        return left + px / x1 * (right - left), bottom - max(py, 0.0) / y1 * (bottom - top)
+
+    for tick in ticks(0, y1, 4):
+        _, ty = place(0, tick)
+        pen.add(Line(((left, ty), (right, ty)), "line", 0.25))
+        pen.add(Text(left - 1.5, ty + 1.2, f"{tick:g}", "small", "muted", "end"))
+    for tick in ticks(0, x1, 8):
+        tx, _ = place(tick, 0)
+        pen.add(Text(tx, bottom + 4.2, f"{tick:g}", "small", "muted", "middle"))
+    pen.add(Text(left, top - 1.2, y_title, "small", "muted"))
+    pen.add(Text(right, bottom + 8.6, x_title, "small", "muted", "end"))
+    pen.add(Line(((left, top), (left, bottom), (right, bottom)), "muted", 0.3))
+    thin_x, thin_y = thin_out(x, y, 600)
+    pen.add(
+        Line(
+            tuple(place(float(a), float(b)) for a, b in zip(thin_x, thin_y, strict=True)),
+            "plum",
+            0.5,
+        )
+    )
+    for note in notes:
+        nx, ny = place(note.x, note.y)
+        pen.add(Disc(nx, ny, 1.0, None, note.colour, 0.5))
+        near_right = nx > 0.8 * right
+        anchor, shift = ("end", -2.0) if near_right else ("start", 2.0)
+        pen.add(Text(nx + shift, ny - 1.0, note.words, "strong-small", note.colour, anchor))
+    rows = tuple((f"{a:.4g}", f"{b:.5g}") for a, b in zip(thin_x, thin_y, strict=True))
+    return Figure(width, height, tuple(pen.shapes), (), title, (x_title, y_title), rows)

@@ -1,0 +1,131 @@
+"""What every bench, real or simulated, offers the rest of the application."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+from typing import Protocol
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+
+
+class Motion(StrEnum):
+    """What the crosshead does."""
+
+    STILL = "still"
+    PULLING = "pulling"
+    SLACKING = "slacking"
+
+
+class Stop(StrEnum):
+    """Why the bench stopped by itself."""
+
+    NONE = ""
+    TRAVEL_LIMIT = "travel_limit"
+    LOAD_LIMIT = "load_limit"
+    WATCHDOG = "watchdog"
+
+
+@dataclass(frozen=True)
+class InstrumentInfo:
+    """What the instrument is."""
+
+    name: str
+    sample_rate_hz: float
+    capacity_n: float
+    resolution_n: float
+    stroke_m: float
+    simulated: bool
+
+
+@dataclass(frozen=True)
+class SampleBlock:
+    """Consecutive samples; time follows from the sequence number and the sample rate.
+
+    Parameters
+    ----------
+    first_seq : int
+        Sequence number of the first sample since the recording started.
+    load_n, travel_m : ndarray, shape (n,)
+        Load as the cell gave it and crosshead travel.
+    """
+
+    first_seq: int
+    load_n: Floats
+    travel_m: Floats
+
+    def __len__(self) -> int:
+        return len(self.load_n)
+
+
+@dataclass(frozen=True)
+class BenchStatus:
+    """The state of the bench when it was asked."""
+
+    armed: bool
+    motion: Motion
+    stopped_by: Stop
+    specimen_gave: bool
+
+
+class Instrument(Protocol):
+    """A bench with a load cell and a travel encoder.
+
+    Calls come from the interface thread, :meth:`read` from the recorder's; implementations lock.
+    While it moves, the bench expects :meth:`keep_alive` at least twice a second and stops without.
+    """
+
+    info: InstrumentInfo
+
+    def zero(self) -> None:
+        """Take the present load as zero."""
+
+    def arm(self) -> None:
+        """Allow motion."""
+
+    def pull(self) -> None:
+        """Start travel; needs :meth:`arm`."""
+
+    def slack(self) -> None:
+        """Travel back to take the load off; needs :meth:`arm`."""
+
+    def hold(self) -> None:
+        """Stop travel where it is; the load stays on."""
+
+    def stop(self) -> None:
+        """Stop at once and disarm."""
+
+    def keep_alive(self) -> None:
+        """Say that the person still holds the control."""
+
+    def read(self, timeout_s: float) -> SampleBlock:
+        """Samples since the last call; waits up to `timeout_s` for the first."""
+
+    def status(self) -> BenchStatus:
+        """The state now."""
+
+    def remains(self) -> Remains | None:
+        """What lies on the bench, where the instrument can know (simulated benches can)."""
+
+
+@dataclass(frozen=True)
+class KnotRemains:
+    """One knot after the pull, as somebody with hands would find it."""
+
+    end: str
+    jam_level: str
+    untie_s: float | None
+
+
+@dataclass(frozen=True)
+class Remains:
+    """What is left of a specimen. Keys of places and tails are those of its layout."""
+
+    gave: str
+    place: str | None
+    draws_m: dict[str, float] = field(default_factory=dict)
+    knots: tuple[KnotRemains, ...] = ()
+    truth: dict[str, float] = field(default_factory=dict)

@@ -1,0 +1,1 @@
+"""The campaign file: one SQLite database a campaign. The only layer that knows SQL."""

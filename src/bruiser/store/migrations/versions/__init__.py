@@ -1,0 +1,1 @@
+"""One file a deed; the newest revision is ``schema.HEAD``."""

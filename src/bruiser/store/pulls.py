@@ -1,0 +1,201 @@
+"""Rows of pulls, their samples and analyses, and the findings, as records and back."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+import sqlalchemy as sa
+from sqlalchemy.engine import Connection
+
+from bruiser.core.layouts import End
+from bruiser.core.records import (
+    Finding,
+    Gave,
+    JamLevel,
+    KnotInspection,
+    Pull,
+    PullEnd,
+    TailDraw,
+)
+from bruiser.core.trace import Slip, TraceEnd, TraceResult
+from bruiser.store import schema
+from bruiser.store.traces import Floats, decode_samples, encode_samples
+
+ANALYSIS_METHOD = "trace-1"
+
+
+def insert_pull(connection: Connection, pull: Pull) -> None:
+    """Store the start of a pull."""
+    values = asdict(pull)
+    values["remains"] = None if pull.remains is None else json.dumps(pull.remains)
+    connection.execute(sa.insert(schema.pull).values(values))
+
+
+def end_pull(
+    connection: Connection,
+    pull_id: str,
+    ended_at: str,
+    end: PullEnd,
+    remains: dict[str, object] | None,
+    samples_lost: int,
+) -> None:
+    """Store how a pull ended; ``ValueError`` if it had ended before."""
+    done = connection.execute(
+        sa.update(schema.pull)
+        .where(schema.pull.c.id == pull_id, schema.pull.c.ended_at.is_(None))
+        .values(
+            ended_at=ended_at,
+            end=end.value,
+            remains=None if remains is None else json.dumps(remains, sort_keys=True),
+            samples_lost=samples_lost,
+        )
+    )
+    if done.rowcount != 1:
+        raise ValueError(f"pull {pull_id} is not running")
+
+
+def load_pulls(connection: Connection) -> list[Pull]:
+    """All pulls, oldest first."""
+    rows = connection.execute(
+        sa.select(schema.pull).order_by(schema.pull.c.started_at, schema.pull.c.id)
+    ).mappings()
+    return [
+        Pull(
+            **{
+                **row,
+                "end": None if row["end"] is None else PullEnd(row["end"]),
+                "remains": None if row["remains"] is None else json.loads(row["remains"]),
+            }
+        )
+        for row in rows
+    ]
+
+
+def append_samples(
+    connection: Connection, pull_id: str, first_seq: int, load_n: Floats, travel_m: Floats
+) -> None:
+    """Add a chunk of samples to a pull's trace."""
+    connection.execute(
+        sa.insert(schema.trace_chunk).values(
+            pull_id=pull_id,
+            first_seq=first_seq,
+            count=len(load_n),
+            data=encode_samples(load_n, travel_m),
+        )
+    )
+
+
+def load_samples(connection: Connection, pull_id: str) -> tuple[Floats, Floats]:
+    """All samples of a pull: load in newton, travel in metre."""
+    rows = connection.execute(
+        sa.select(schema.trace_chunk)
+        .where(schema.trace_chunk.c.pull_id == pull_id)
+        .order_by(schema.trace_chunk.c.first_seq)
+    ).mappings()
+    parts = [decode_samples(row["data"], row["count"]) for row in rows]
+    if not parts:
+        return np.empty(0), np.empty(0)
+    return np.concatenate([p[0] for p in parts]), np.concatenate([p[1] for p in parts])
+
+
+def seal_trace(connection: Connection, pull_id: str) -> None:
+    """Join a finished pull's chunks into one; the samples stay as they are."""
+    load_n, travel_m = load_samples(connection, pull_id)
+    if len(load_n):
+        connection.execute(
+            sa.delete(schema.trace_chunk).where(schema.trace_chunk.c.pull_id == pull_id)
+        )
+        append_samples(connection, pull_id, 0, load_n, travel_m)
+
+
+def insert_analysis(
+    connection: Connection, analysis_id: str, pull_id: str, made_at: str, result: TraceResult
+) -> None:
+    """Store what the analysis read off a trace."""
+    connection.execute(
+        sa.insert(schema.trace_analysis).values(
+            id=analysis_id,
+            pull_id=pull_id,
+            made_at=made_at,
+            method=ANALYSIS_METHOD,
+            result=json.dumps(asdict(result)),
+        )
+    )
+
+
+def load_analyses(connection: Connection) -> dict[str, TraceResult]:
+    """The newest analysis of every pull, by pull id."""
+    rows = connection.execute(
+        sa.select(schema.trace_analysis).order_by(schema.trace_analysis.c.made_at)
+    )
+    return {row.pull_id: _trace_result(json.loads(row.result)) for row in rows}
+
+
+def _trace_result(data: dict[str, Any]) -> TraceResult:
+    return TraceResult(
+        **{
+            **data,
+            "end": TraceEnd(data["end"]),
+            "slips": tuple(Slip(**slip) for slip in data["slips"]),
+            "flags": tuple(data["flags"]),
+        }
+    )
+
+
+def insert_finding(connection: Connection, finding: Finding) -> None:
+    """Store a finding with its draws and inspections."""
+    query = sa.select(sa.func.max(schema.finding.c.entry)).where(
+        schema.finding.c.pull_id == finding.pull_id
+    )
+    entry = (connection.execute(query).scalar() or 0) + 1
+    values = asdict(finding)
+    del values["draws"], values["inspections"]
+    values["withdrawn"] = int(finding.withdrawn)
+    connection.execute(sa.insert(schema.finding).values(entry=entry, **values))
+    for draw in finding.draws:
+        connection.execute(
+            sa.insert(schema.tail_draw).values(
+                finding_id=finding.id, key=draw.key, draw_m=draw.draw_m
+            )
+        )
+    for seen in finding.inspections:
+        connection.execute(
+            sa.insert(schema.knot_inspection).values(
+                finding_id=finding.id,
+                end=seen.end.value,
+                jam_level=seen.jam_level.value,
+                untie_s=seen.untie_s,
+                gave_up=int(seen.gave_up),
+            )
+        )
+
+
+def load_findings(connection: Connection) -> dict[str, list[Finding]]:
+    """Every finding ever made, by pull id, oldest first."""
+    draws: dict[str, list[TailDraw]] = {}
+    by_key = sa.select(schema.tail_draw).order_by(schema.tail_draw.c.key)
+    for row in connection.execute(by_key).mappings():
+        draws.setdefault(row["finding_id"], []).append(TailDraw(row["key"], row["draw_m"]))
+    seen: dict[str, list[KnotInspection]] = {}
+    query = sa.select(schema.knot_inspection).order_by(schema.knot_inspection.c.end)
+    for row in connection.execute(query).mappings():
+        seen.setdefault(row["finding_id"], []).append(
+            KnotInspection(
+                End(row["end"]), JamLevel(row["jam_level"]), row["untie_s"], bool(row["gave_up"])
+            )
+        )
+    found: dict[str, list[Finding]] = {}
+    for row in connection.execute(
+        sa.select(schema.finding).order_by(schema.finding.c.entry)
+    ).mappings():
+        values = {k: v for k, v in row.items() if k != "entry"}
+        values["gave"] = Gave(row["gave"])
+        values["withdrawn"] = bool(row["withdrawn"])
+        key = row["id"]
+        found.setdefault(row["pull_id"], []).append(
+            Finding(**values, draws=tuple(draws.get(key, ())), inspections=tuple(seen.get(key, ())))
+        )
+    return found

@@ -1,0 +1,1 @@
+"""The interface: theme, widgets shared by stations, and the stations themselves."""

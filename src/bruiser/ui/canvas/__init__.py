@@ -1,0 +1,1 @@
+"""Paints figures and lets people point at them."""

@@ -1,0 +1,221 @@
+"""Paints a figure and says what is pointed at."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QColor,
+    QFocusEvent,
+    QFontMetricsF,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QPolygonF,
+    QResizeEvent,
+)
+from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
+from typing_extensions import override
+
+from bruiser.figures.display import Box, Disc, Figure, Line, Shape, Spot, Text
+from bruiser.ui.theme.theme import theme
+
+_ANCHORS = {"start": 0.0, "middle": 0.5, "end": 1.0}
+
+
+def paint_figure(painter: QPainter, figure: Figure, scale: float) -> None:
+    """Paint a figure at `scale` pixels a millimetre."""
+    for shape in figure.shapes:
+        _paint(painter, shape, scale)
+
+
+def _pen(token: str | None, width: float, scale: float) -> QPen:
+    if token is None:
+        return QPen(Qt.PenStyle.NoPen)
+    pen = QPen(theme().colour(token), max(width * scale, 0.8))
+    pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+    pen.setJoinStyle(Qt.PenJoinStyle.RoundJoin)
+    return pen
+
+
+def _fill(token: str | None) -> QColor | Qt.BrushStyle:
+    return Qt.BrushStyle.NoBrush if token is None else theme().colour(token)
+
+
+def _paint(painter: QPainter, shape: Shape, scale: float) -> None:
+    if isinstance(shape, Line):
+        pen = _pen(shape.stroke, shape.width, scale)
+        if shape.dash:
+            pen.setStyle(Qt.PenStyle.DashLine)
+        painter.setPen(pen)
+        painter.setBrush(_fill(shape.fill))
+        points = QPolygonF([QPointF(x * scale, y * scale) for x, y in shape.points])
+        if shape.closed or shape.fill is not None:
+            painter.drawPolygon(points)
+        else:
+            painter.drawPolyline(points)
+    elif isinstance(shape, Disc):
+        painter.setPen(_pen(shape.stroke, shape.width, scale))
+        painter.setBrush(_fill(shape.fill))
+        painter.drawEllipse(
+            QPointF(shape.x * scale, shape.y * scale), shape.radius * scale, shape.radius * scale
+        )
+    elif isinstance(shape, Box):
+        painter.setPen(_pen(shape.stroke, shape.line, scale))
+        painter.setBrush(_fill(shape.fill))
+        area = QRectF(shape.x * scale, shape.y * scale, shape.width * scale, shape.height * scale)
+        if shape.stroke is not None:
+            half = max(shape.line * scale, 1.0) / 2
+            area.adjust(half, half, -half, -half)
+        painter.drawRoundedRect(area, shape.radius * scale, shape.radius * scale)
+    else:
+        _paint_text(painter, shape, scale)
+
+
+def _paint_text(painter: QPainter, shape: Text, scale: float) -> None:
+    font = theme().font(shape.style)
+    metrics = QFontMetricsF(font)
+    text = shape.text
+    if shape.max_width > 0:
+        text = metrics.elidedText(text, Qt.TextElideMode.ElideRight, shape.max_width * scale)
+    painter.setFont(font)
+    painter.setPen(theme().colour(shape.colour))
+    x = shape.x * scale - _ANCHORS[shape.anchor] * metrics.horizontalAdvance(text)
+    painter.drawText(QPointF(x, shape.y * scale), text)
+
+
+class FigureView(QWidget):
+    """Shows one figure; its spots can be hovered, tapped, and walked with the arrow keys."""
+
+    spot_tapped = pyqtSignal(str)
+    resized = pyqtSignal()
+
+    def __init__(self, name: str, *, tappable: bool = False, fit: bool = False) -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self.setMouseTracking(True)
+        self._figure: Figure | None = None
+        self._tappable = tappable
+        self._fit = fit
+        self._pointed: str | None = None
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        if tappable:
+            self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        theme().changed.connect(self.update)
+
+    @property
+    def figure(self) -> Figure | None:
+        """The figure shown."""
+        return self._figure
+
+    def show_figure(self, figure: Figure) -> None:
+        """Show a figure."""
+        self._figure = figure
+        self.setAccessibleName(figure.title)
+        self.update()
+
+    def page_mm(self) -> tuple[float, float]:
+        """The widget's size in millimetre, for laying out a figure."""
+        return self.width() / theme().px(1), self.height() / theme().px(1)
+
+    def spot_centre(self, key: str) -> QPointF:
+        """Where a spot lies in the widget; ``ValueError`` if there is none."""
+        for spot in self._figure.spots if self._figure else ():
+            if spot.key == key:
+                scale = self._scale()
+                return QPointF(
+                    (spot.x + spot.width / 2) * scale, (spot.y + spot.height / 2) * scale
+                )
+        raise ValueError(f"no spot {key!r}")
+
+    def _scale(self) -> float:
+        if self._fit and self._figure is not None:
+            return min(self.width() / self._figure.width, self.height() / self._figure.height)
+        return theme().px(1)
+
+    def _spot_at(self, point: QPointF) -> Spot | None:
+        scale = self._scale()
+        x, y = point.x() / scale, point.y() / scale
+        for spot in reversed(self._figure.spots if self._figure else ()):
+            if spot.x <= x <= spot.x + spot.width and spot.y <= y <= spot.y + spot.height:
+                return spot
+        return None
+
+    @override
+    def minimumSizeHint(self) -> QSize:
+        return QSize(40, 20)
+
+    @override
+    def paintEvent(self, a0: QPaintEvent | None) -> None:
+        if self._figure is None:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        scale = self._scale()
+        paint_figure(painter, self._figure, scale)
+        pointed = next((s for s in self._figure.spots if s.key == self._pointed), None)
+        if pointed is not None and self._tappable and self.hasFocus():
+            painter.setPen(_pen("plum", 0.5, scale))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRoundedRect(
+                QRectF(
+                    pointed.x * scale + 2,
+                    pointed.y * scale + 2,
+                    pointed.width * scale - 4,
+                    pointed.height * scale - 4,
+                ),
+                5,
+                5,
+            )
+        painter.end()
+
+    @override
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        self.resized.emit()
+
+    @override
+    def mouseMoveEvent(self, a0: QMouseEvent | None) -> None:
+        if a0 is None:
+            return
+        spot = self._spot_at(a0.position())
+        if self._tappable:
+            shape = Qt.CursorShape.PointingHandCursor if spot else Qt.CursorShape.ArrowCursor
+            self.setCursor(shape)
+        if spot is not None:
+            QToolTip.showText(a0.globalPosition().toPoint(), spot.label, self)
+
+    @override
+    def mouseReleaseEvent(self, a0: QMouseEvent | None) -> None:
+        if a0 is None or not self._tappable:
+            return
+        spot = self._spot_at(a0.position())
+        if spot is not None:
+            self._pointed = spot.key
+            self.spot_tapped.emit(spot.key)
+
+    @override
+    def keyPressEvent(self, a0: QKeyEvent | None) -> None:
+        if a0 is None or not self._tappable or self._figure is None or not self._figure.spots:
+            super().keyPressEvent(a0)
+            return
+        keys = [s.key for s in self._figure.spots]
+        at = keys.index(self._pointed) if self._pointed in keys else -1
+        if a0.key() in (Qt.Key.Key_Right, Qt.Key.Key_Down):
+            self._pointed = keys[(at + 1) % len(keys)]
+        elif a0.key() in (Qt.Key.Key_Left, Qt.Key.Key_Up):
+            self._pointed = keys[max(at, 0) - 1]
+        elif a0.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and at >= 0:
+            self.spot_tapped.emit(keys[at])
+        else:
+            super().keyPressEvent(a0)
+            return
+        self.update()
+
+    @override
+    def focusInEvent(self, a0: QFocusEvent | None) -> None:
+        if self._pointed is None and self._figure is not None and self._figure.spots:
+            self._pointed = self._figure.spots[0].key
+        super().focusInEvent(a0)
+        self.update()

@@ -1,0 +1,220 @@
+"""Small parts every station is made of: cards, labels, buttons, readouts, fields."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize, Qt
+from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+from typing_extensions import override
+
+from bruiser.ui.theme.theme import theme
+from bruiser.ui.theme.tokens import SPACE
+
+
+class Words(QLabel):
+    """A label in a text style and tone; a long line elides with a tooltip when asked to."""
+
+    def __init__(
+        self, text: str = "", style: str = "body", tone: str = "ink", *, elide: bool = False
+    ) -> None:
+        super().__init__()
+        self._style, self._elide, self._full = style, elide, ""
+        self.setProperty("tone", tone)
+        self.setFont(theme().font(style))
+        theme().changed.connect(self._take_font)
+        if elide:
+            self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
+        else:
+            self.setWordWrap(True)
+        self.say(text)
+
+    def say(self, text: str, tone: str | None = None) -> None:
+        """Show a text, in another tone if given."""
+        self._full = text
+        if tone is not None and tone != self.property("tone"):
+            self.setProperty("tone", tone)
+            style = self.style()
+            if style is not None:
+                style.polish(self)
+        self._show()
+
+    def _take_font(self) -> None:
+        self.setFont(theme().font(self._style))
+
+    @property
+    def words(self) -> str:
+        """The whole text, also when it is elided on screen."""
+        return self._full
+
+    def _show(self) -> None:
+        if not self._elide:
+            self.setText(self._full)
+            return
+        cut = QFontMetricsF(self.font()).elidedText(
+            self._full, Qt.TextElideMode.ElideRight, max(self.width() - 2, 10)
+        )
+        self.setText(cut)
+        self.setToolTip(self._full if cut != self._full else "")
+
+    @override
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        if self._elide:
+            self._show()
+
+
+class Card(QFrame):
+    """A surface with a small heading and a column of content."""
+
+    def __init__(self, heading: str = "", *, caution: bool = False) -> None:
+        super().__init__()
+        self.setProperty("card", "caution" if caution else "true")
+        self.column = QVBoxLayout(self)
+        self.column.setContentsMargins(SPACE["m"], SPACE["s"], SPACE["m"], SPACE["s"])
+        self.column.setSpacing(SPACE["xs"])
+        if heading:
+            self.column.addWidget(Words(heading, "label", "ochre" if caution else "muted"))
+
+
+def button(text: str, name: str, role: str = "", *, bench: bool = False) -> QPushButton:
+    """A push button with its role and accessible name."""
+    made = QPushButton(text)
+    made.setObjectName(name)
+    made.setAccessibleName(text)
+    if role:
+        made.setProperty("role", role)
+    if bench:
+        made.setProperty("reach", "bench")
+    return made
+
+
+class Readout(QWidget):
+    """A number to be read from two metres away: large, tabular, in a place that never moves."""
+
+    def __init__(self, heading: str, name: str, tone: str = "ink") -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self._heading, self._tone = heading, tone
+        self._number, self._unit = "–", ""
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        theme().changed.connect(self.update)
+        self.setAccessibleName(heading)
+
+    @property
+    def number(self) -> str:
+        """The number shown."""
+        return self._number
+
+    def show_number(self, number: str, unit: str) -> None:
+        """Show a number with its unit."""
+        if (number, unit) != (self._number, self._unit):
+            self._number, self._unit = number, unit
+            self.setAccessibleDescription(f"{number} {unit}")
+            self.update()
+
+    @override
+    def sizeHint(self) -> QSize:
+        tall = QFontMetricsF(theme().font("reading")).height()
+        return QSize(120, round(tall + QFontMetricsF(theme().font("label")).height()))
+
+    @override
+    def minimumSizeHint(self) -> QSize:
+        return QSize(90, self.sizeHint().height())
+
+    @override
+    def paintEvent(self, a0: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.TextAntialiasing)
+        label, reading, unit = (theme().font(s) for s in ("label", "reading", "unit"))
+        painter.setFont(label)
+        painter.setPen(theme().colour("muted"))
+        first = QFontMetricsF(label).ascent()
+        painter.drawText(0, round(first), self._heading)
+        painter.setFont(reading)
+        painter.setPen(theme().colour(self._tone))
+        base = round(self.height() - QFontMetricsF(reading).descent() * 0.6)
+        painter.drawText(0, base, self._number)
+        wide = QFontMetricsF(reading).horizontalAdvance(self._number)
+        painter.setFont(unit)
+        painter.setPen(theme().colour("muted"))
+        painter.drawText(round(wide + 6), base, self._unit)
+        painter.end()
+
+
+class Field(QWidget):
+    """A line to type in, with its name above and what is wrong with it below."""
+
+    def __init__(self, label: str, name: str, *, hint: str = "") -> None:
+        super().__init__()
+        self.entry = QLineEdit()
+        self.entry.setObjectName(name)
+        self.entry.setAccessibleName(label)
+        self.entry.setPlaceholderText(hint)
+        self._label = Words(label, "small", "muted", elide=True)
+        self._wrong = Words("", "small", "brick")
+        self._wrong.setObjectName(f"{name}.wrong")
+        self._wrong.hide()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(2)
+        for part in (self._label, self.entry, self._wrong):
+            column.addWidget(part)
+
+    @property
+    def text(self) -> str:
+        """What is typed."""
+        return self.entry.text()
+
+    def relabel(self, label: str) -> None:
+        """Give the field another name."""
+        self._label.say(label)
+        self.entry.setAccessibleName(label)
+
+    def complain(self, message: str) -> None:
+        """Say what is wrong next to the field; empty takes it back."""
+        self._wrong.say(message)
+        self._wrong.setVisible(bool(message))
+        self.entry.setProperty("wrong", "true" if message else "false")
+        style = self.entry.style()
+        if style is not None:
+            style.polish(self.entry)
+
+    @property
+    def complaint(self) -> str:
+        """What is said to be wrong."""
+        return self._wrong.words
+
+
+class StationPage(QWidget):
+    """A station: what is this, what is waiting, and a place for its own work."""
+
+    def __init__(self, key: str) -> None:
+        super().__init__()
+        self.setObjectName(key)
+        self.title = Words("", "title", elide=True)
+        self.title.setObjectName(f"{key}.title")
+        self.subtitle = Words("", "body", "muted", elide=True)
+        self.subtitle.setObjectName(f"{key}.subtitle")
+        self.corner = QHBoxLayout()
+        self.corner.setSpacing(SPACE["s"])
+        heading = QVBoxLayout()
+        heading.setSpacing(0)
+        heading.addWidget(self.title)
+        heading.addWidget(self.subtitle)
+        top = QHBoxLayout()
+        top.setSpacing(SPACE["l"])
+        top.addLayout(heading, 1)
+        top.addLayout(self.corner)
+        self.body = QVBoxLayout(self)
+        self.body.setContentsMargins(SPACE["l"], SPACE["m"], SPACE["l"], SPACE["m"])
+        self.body.setSpacing(SPACE["s"])
+        self.body.addLayout(top)

@@ -1,0 +1,39 @@
+"""The specimen strip as a widget."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QSize
+from typing_extensions import override
+
+from bruiser.core.layouts import Layout
+from bruiser.figures.strip import StripState, strip_figure
+from bruiser.ui.canvas.figure_view import FigureView
+
+
+class StripView(FigureView):
+    """Shows a specimen end to end; tapping names the place."""
+
+    def __init__(self, name: str, *, tappable: bool = False) -> None:
+        super().__init__(name, tappable=tappable)
+        self._layout: Layout | None = None
+        self._state = StripState()
+        self.setAccessibleName("Specimen strip")
+        self.resized.connect(self._draw)
+
+    def show_strip(self, layout: Layout, state: StripState) -> None:
+        """Show a specimen."""
+        self._layout, self._state = layout, state
+        self._draw()
+
+    @property
+    def state(self) -> StripState:
+        """What is marked on it."""
+        return self._state
+
+    def _draw(self) -> None:
+        if self._layout is not None:
+            self.show_figure(strip_figure(self._layout, *self.page_mm(), self._state))
+
+    @override
+    def sizeHint(self) -> QSize:
+        return QSize(600, 150)

@@ -1,0 +1,1 @@
+"""Running work off the interface thread; settings."""

@@ -1,0 +1,1 @@
+"""The eight stations of the work; none imports another."""

@@ -1,0 +1,1 @@
+"""The findings station: view and presenter."""

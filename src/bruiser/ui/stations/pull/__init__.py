@@ -1,0 +1,1 @@
+"""The pull station: view and presenter."""

@@ -1,0 +1,1 @@
+"""The results station: view and presenter."""

@@ -1,0 +1,76 @@
+"""The stylesheet, made from tokens."""
+
+from __future__ import annotations
+
+from bruiser.ui.theme.tokens import RADIUS, TEXT, TOUCH
+
+_SHEET = """
+QWidget { color: @ink; }
+QMainWindow, QWidget#window { background: @ground; }
+QFrame[card="true"] { background: @surface; border: 1px solid @line; border-radius: @radius; }
+QFrame[card="caution"] { background: @ochre-wash; border: 1px solid @ochre; border-radius: @radius; }
+QLabel { background: transparent; border: none; }
+QLabel[tone="muted"] { color: @muted; }
+QLabel[tone="plum"] { color: @plum; }
+QLabel[tone="moss"] { color: @moss; }
+QLabel[tone="ochre"] { color: @ochre; }
+QLabel[tone="brick"] { color: @brick; }
+QLabel[tone="storm"] { color: @storm; }
+QPushButton {
+  background: @surface; border: 1px solid @line; border-radius: @radius;
+  padding: 6px 14px; min-height: @button;
+}
+QPushButton:hover { border-color: @plum; }
+QPushButton:focus { border: 2px solid @plum; padding: 5px 13px; }
+QPushButton:disabled { color: @muted; background: @sunk; }
+QPushButton:checked { background: @plum; color: @on-plum; border-color: @plum; }
+QPushButton[role="primary"] { background: @plum; color: @on-plum; border-color: @plum; font-weight: 700; }
+QPushButton[role="primary"]:disabled { background: @sunk; color: @muted; border-color: @line; }
+QPushButton[role="primary"]:focus { border: 2px solid @ink; }
+QPushButton[role="stop"] { background: @brick; color: @on-brick; border-color: @brick; font-weight: 700; }
+QPushButton[role="stop"]:disabled { background: @sunk; color: @muted; border-color: @line; }
+QPushButton[role="chip"] { padding: 4px 8px; min-height: @chip; }
+QPushButton[reach="bench"] { min-height: @touch; }
+QPushButton[role="chip"][reach="bench"] { min-height: @tall; }
+QPushButton[role="chip"]:focus { padding: 3px 7px; }
+QLineEdit, QComboBox, QPlainTextEdit {
+  background: @surface; border: 1px solid @line; border-radius: @radius; padding: 5px 8px;
+  min-height: @chip; selection-background-color: @plum; selection-color: @on-plum;
+}
+QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus { border: 2px solid @plum; padding: 4px 7px; }
+QLineEdit[wrong="true"] { border: 2px solid @brick; padding: 4px 7px; }
+QComboBox QAbstractItemView { background: @surface; selection-background-color: @plum-wash; selection-color: @ink; }
+QCheckBox { spacing: 8px; background: transparent; min-height: @chip; }
+QCheckBox::indicator { width: 18px; height: 18px; border: 2px solid @muted; border-radius: 4px; background: @surface; }
+QCheckBox::indicator:checked { background: @plum; border-color: @plum; image: url(@tick); }
+QCheckBox::indicator:focus { border-color: @ink; }
+QCheckBox:focus { color: @plum; }
+QToolTip { background: @surface; color: @ink; border: 1px solid @line; padding: 4px; }
+QListWidget { background: @surface; border: none; outline: none; }
+QListWidget::item { padding: 4px; border-radius: 4px; }
+QListWidget::item:selected { background: @plum-wash; color: @ink; }
+QScrollArea { border: none; background: transparent; }
+QScrollBar:vertical { width: 10px; background: transparent; }
+QScrollBar::handle:vertical { background: @line; border-radius: 5px; min-height: 24px; }
+QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
+QDialog { background: @ground; }
+QMessageBox { background: @ground; }
+"""
+
+
+def stylesheet(colours: dict[str, str], scale: float, tick: str) -> str:
+    """Fill the sheet with a theme's colours, the desktop's text scale and the tick's picture."""
+    values = {
+        **colours,
+        "radius": f"{RADIUS}px",
+        "button": f"{round(22 * scale)}px",
+        "chip": f"{round(20 * scale)}px",
+        "touch": f"{TOUCH - 14}px",
+        "tall": f"{TOUCH - 10}px",
+        "tick": tick,
+        "body": f"{round(TEXT['body'].pixels * scale)}px",
+    }
+    sheet = _SHEET
+    for name in sorted(values, key=len, reverse=True):
+        sheet = sheet.replace(f"@{name}", values[name])
+    return sheet

@@ -1,0 +1,133 @@
+"""Commands: each writes in one transaction, reports what it touched, and knows its inverse."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import dataclass, replace
+
+from bruiser.core.records import Finding, Knot, Lot, Specimen
+from bruiser.store import campaigns, pulls
+from bruiser.store.campaign_file import Connection
+
+
+@dataclass(frozen=True)
+class Changes:
+    """Which tables a command touched, and the ids of the rows."""
+
+    tables: frozenset[str]
+    ids: tuple[str, ...] = ()
+
+
+class Command(ABC):
+    """Something the technician does."""
+
+    title: str = ""
+
+    @abstractmethod
+    def apply(self, connection: Connection) -> Changes:
+        """Write it."""
+
+    def inverse(self) -> Command | None:
+        """The command that takes it back, or None where that makes no sense."""
+        return None
+
+    def renewed(self, new_id: str) -> Command:
+        """The same command as a redo; append-only rows need a new id."""
+        del new_id
+        return self
+
+
+@dataclass(frozen=True)
+class AddLot(Command):
+    """Enter a lot of cordage."""
+
+    lot: Lot
+    title: str = "enter the lot"
+
+    def apply(self, connection: Connection) -> Changes:
+        campaigns.insert_lot(connection, self.lot)
+        return Changes(frozenset({"lot"}), (self.lot.id,))
+
+
+@dataclass(frozen=True)
+class AddKnot(Command):
+    """Bring a knot variant into play."""
+
+    knot: Knot
+    title: str = "bring the knot into play"
+
+    def apply(self, connection: Connection) -> Changes:
+        campaigns.insert_knot(connection, self.knot)
+        return Changes(frozenset({"knot"}), (self.knot.id,))
+
+
+@dataclass(frozen=True)
+class PlanSpecimen(Command):
+    """Put a specimen into the queue."""
+
+    specimen: Specimen
+    title: str = "plan the specimen"
+
+    def apply(self, connection: Connection) -> Changes:
+        campaigns.insert_specimen(connection, self.specimen)
+        return Changes(frozenset({"specimen"}), (self.specimen.id,))
+
+    def inverse(self) -> Command | None:
+        return DropSpecimen(self.specimen)
+
+
+@dataclass(frozen=True)
+class DropSpecimen(Command):
+    """Take a specimen that was never pulled out of the queue."""
+
+    specimen: Specimen
+    title: str = "drop the specimen"
+
+    def apply(self, connection: Connection) -> Changes:
+        campaigns.delete_specimen(connection, self.specimen.id)
+        return Changes(frozenset({"specimen"}), (self.specimen.id,))
+
+    def inverse(self) -> Command | None:
+        return PlanSpecimen(self.specimen)
+
+
+@dataclass(frozen=True)
+class AcceptFinding(Command):
+    """Store what was found after a pull."""
+
+    finding: Finding
+    withdrawal_id: str
+    title: str = "accept the findings"
+
+    def apply(self, connection: Connection) -> Changes:
+        pulls.insert_finding(connection, self.finding)
+        return Changes(frozenset({"finding"}), (self.finding.pull_id,))
+
+    def inverse(self) -> Command | None:
+        return WithdrawFinding(self.finding, self.withdrawal_id)
+
+    def renewed(self, new_id: str) -> Command:
+        finding = replace(self.finding, id=new_id, supersedes=self.withdrawal_id)
+        return replace(self, finding=finding, withdrawal_id=f"{new_id}-withdrawn")
+
+
+@dataclass(frozen=True)
+class WithdrawFinding(Command):
+    """Take a finding back: the entry stays, a new one says it no longer holds."""
+
+    finding: Finding
+    id: str
+    title: str = "withdraw the findings"
+
+    def apply(self, connection: Connection) -> Changes:
+        row = replace(
+            self.finding,
+            id=self.id,
+            supersedes=self.finding.id,
+            reason="undone",
+            withdrawn=True,
+            draws=(),
+            inspections=(),
+        )
+        pulls.insert_finding(connection, row)
+        return Changes(frozenset({"finding"}), (self.finding.pull_id,))

@@ -1,0 +1,121 @@
+import collections
+import hashlib
+import json
+import os
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+
+from bruiser.app import paths
+from bruiser.app.build_demo import build_demo
+from bruiser.app.cli import main as cli
+from bruiser.app.crash import write_report
+from bruiser.core.records import Gave, Role
+from bruiser.workshop.journal import Stage, read_journal, read_trace
+from bruiser.workshop.workshop import open_workshop
+
+
+def test_the_demo_holds_what_was_promised(workshop):
+    journal = read_journal(workshop)
+    done = [e for e in journal.entries if e.pull is not None]
+    assert len(journal.lots) >= 3
+    assert len(journal.knots) >= 6
+    assert len(done) >= 80
+    assert len(journal.at(Stage.PLANNED)) == 5
+    for lot in journal.lots:
+        plain = [e for e in done if e.specimen.role is Role.BASELINE and e.specimen.lot == lot]
+        assert len(plain) == 5
+    assert {e.finding.gave for e in done} == set(Gave)
+    assert {bool(e.specimen.knot_b) for e in done if e.specimen.knot_a} == {True, False}
+    kinds = collections.Counter(
+        e.specimen.layout.place(e.finding.place).kind.value for e in done if e.finding.place
+    )
+    assert {"knot", "nip", "span", "termination"} <= set(kinds)
+    assert workshop.campaign.synthetic
+
+
+def test_the_analysis_agrees_with_the_simulators_truth(workshop):
+    wanted = {"broke": "broke", "came_out": "ran_out", "capsized": "ran_out", "stopped": "stopped"}
+    for entry in read_journal(workshop).entries:
+        if entry.pull is None:
+            continue
+        truth = entry.pull.remains
+        assert entry.analysis.end.value == wanted[truth["gave"]]
+        assert entry.analysis.peak_n == pytest.approx(truth["truth"]["highest_n"], rel=0.012)
+
+
+def test_the_shipped_file_is_what_the_script_makes(tmp_path, workshop):
+    path = tmp_path / "again.bruiser"
+    build_demo(path, limit=4)
+    again = open_workshop(path)
+    first, second = read_journal(again), read_journal(workshop)
+    assert [e.specimen for e in first.entries] == [e.specimen for e in second.entries]
+    for one, two in zip(first.entries[:4], second.entries[:4], strict=True):
+        assert one.finding.gave is two.finding.gave
+        assert one.finding.peak_load_n == pytest.approx(two.finding.peak_load_n, rel=1e-3)
+        np.testing.assert_allclose(
+            read_trace(again, one.pull).load_n, read_trace(workshop, two.pull).load_n, atol=2.1
+        )
+    again.close()
+
+
+def test_the_user_works_on_a_copy_and_fresh_starts_over(tmp_path, monkeypatch, shipped_demo):
+    monkeypatch.setattr(paths, "user_data_path", lambda _: tmp_path / "data")
+    before = hashlib.sha256(shipped_demo.read_bytes()).hexdigest()
+    copy = paths.fetch_demo()
+    opened = open_workshop(copy)
+    opened.close()
+    copy.write_bytes(b"changed")
+    assert paths.fetch_demo().read_bytes() == b"changed"
+    assert paths.fetch_demo(fresh=True).read_bytes() == shipped_demo.read_bytes()
+    assert copy.with_suffix(".bruiser.earlier").read_bytes() == b"changed"
+    assert hashlib.sha256(shipped_demo.read_bytes()).hexdigest() == before
+
+
+def test_results_come_out_as_json(demo_file, capsys):
+    assert cli(["results", str(demo_file), "--json"]) == 0
+    data = json.loads(capsys.readouterr().out)
+    assert data["format"] == "bruiser-results-1"
+    loop = next(g for g in data["groups"] if (g["cordage"], g["knot"]) == ("N6-K", "Bowline"))
+    assert loop["efficiency"]["low"] < loop["efficiency"]["value"] < loop["efficiency"]["high"]
+    assert sum(loop["n"].values()) == len(loop["pulls"]) + loop["n"]["void"]
+    assert cli(["results", str(demo_file)]) == 0
+    assert "keeps between" in capsys.readouterr().out
+
+
+def test_a_file_that_is_no_campaign_ends_with_status_two(tmp_path, capsys):
+    bad = tmp_path / "x.bruiser"
+    bad.write_text("no", encoding="utf-8")
+    assert cli(["results", str(bad)]) == 2
+    out = capsys.readouterr()
+    assert out.out == ""
+    assert "not a campaign" in out.err
+
+
+def test_a_bug_leaves_a_report(tmp_path, monkeypatch):
+    monkeypatch.setattr("bruiser.app.crash.report_path", lambda: tmp_path)
+    error = RuntimeError("oh")
+    text = write_report(RuntimeError, error, None).read_text(encoding="utf-8")
+    assert "RuntimeError: oh" in text
+
+
+def test_without_a_display_one_pull_is_made_and_pictured(tmp_path):
+    hidden = ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")
+    env = {k: v for k, v in os.environ.items() if k not in hidden}
+    env |= {"XDG_DATA_HOME": str(tmp_path / "d"), "XDG_STATE_HOME": str(tmp_path / "s")}
+    done = subprocess.run(
+        [sys.executable, "-m", "bruiser.app.main", "--demo", "--pictures", str(tmp_path / "p")],
+        env=env,
+        capture_output=True,
+        text=True,
+        timeout=200,
+        check=False,
+    )
+    assert done.returncode == 0, done.stderr
+    assert done.stdout.splitlines()[0].startswith("No display found")
+    assert len(list((tmp_path / "p").glob("*.png"))) == 8
+    copy = open_workshop(tmp_path / "d" / "bruiser" / paths.DEMO_NAME)
+    assert len(read_journal(copy).at(Stage.PLANNED)) == 4
+    copy.close()

@@ -1,0 +1,52 @@
+"""Fixtures shared by all tests; Qt runs off-screen unless a journey asks for a real display."""
+
+from __future__ import annotations
+
+import os
+import threading
+from importlib.resources import files
+from pathlib import Path
+from shutil import copyfile
+
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from bruiser.app.paths import DEMO_NAME
+
+
+@pytest.fixture(scope="session")
+def shipped_demo() -> Path:
+    return Path(str(files("bruiser.app").joinpath("demo", DEMO_NAME)))
+
+
+@pytest.fixture
+def demo_file(tmp_path: Path, shipped_demo: Path) -> Path:
+    return Path(copyfile(shipped_demo, tmp_path / DEMO_NAME))
+
+
+@pytest.fixture
+def workshop(demo_file: Path):
+    from bruiser.workshop.workshop import open_workshop
+
+    opened = open_workshop(demo_file)
+    yield opened
+    opened.close()
+
+
+@pytest.fixture(autouse=True)
+def no_leaked_threads():
+    before = set(threading.enumerate())
+    yield
+    left = [t for t in threading.enumerate() if t not in before and t.is_alive() and not t.daemon]
+    for thread in left:
+        thread.join(2.0)
+    assert not [t for t in left if t.is_alive()]
+
+
+@pytest.fixture
+def dressed(qapp):
+    from bruiser.ui.theme.theme import dress
+
+    dress(qapp, "chalk")
+    return qapp

@@ -1,0 +1,295 @@
+"""From a pull to an efficiency with an interval, through the real window."""
+
+import math
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtWidgets import (
+    QAbstractButton,
+    QAbstractSpinBox,
+    QApplication,
+    QCheckBox,
+    QComboBox,
+    QLineEdit,
+    QMessageBox,
+    QPushButton,
+    QWidget,
+)
+from scipy import optimize, stats
+
+from bruiser.app.window import STATIONS, MainWindow
+from bruiser.core.layouts import End
+from bruiser.ui.kit.strip_view import StripView
+from bruiser.ui.theme.tokens import TOUCH
+from bruiser.workshop.journal import Stage, read_journal
+from bruiser.workshop.pulling import Phase
+from bruiser.workshop.simulation import bench_with
+from bruiser.workshop.workshop import open_workshop
+
+
+@pytest.fixture
+def window(dressed, qtbot, demo_file):
+    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=25.0))
+    qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
+    made.show()
+    qtbot.waitExposed(made)
+    made.activateWindow()
+    qtbot.waitUntil(made.isActiveWindow)
+    qtbot.waitUntil(lambda: not made.tasks.busy)
+    yield made
+    made.close()
+
+
+def child(window, kind, name):
+    found = window.findChild(kind, name)
+    assert found is not None, name
+    return found
+
+
+def click(qtbot, window, name):
+    qtbot.mouseClick(child(window, QPushButton, name), Qt.MouseButton.LeftButton)
+
+
+def arm(qtbot, window):
+    for name in ("pull.lane", "pull.eyes"):
+        box = child(window, QCheckBox, name)
+        box.setFocus()
+        qtbot.keyClick(box, Qt.Key.Key_Space)
+        assert box.isChecked()
+    click(qtbot, window, "pull.arm")
+    run = child(window, QPushButton, "pull.run")
+    qtbot.waitUntil(run.isEnabled)
+    assert run.hasFocus()
+    return run
+
+
+def pull_to_failure(qtbot, window):
+    run = arm(qtbot, window)
+    qtbot.keyPress(run, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: window.station == "findings", timeout=20_000)
+
+
+def fill(qtbot, window):
+    """Taps and types what lies on the simulated bench; returns the place."""
+    remains = window.findings.entry.pull.remains
+    strip = child(window, StripView, "findings.strip")
+    spot = strip.spot_centre(remains["place"]).toPoint()
+    qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=spot)
+    click(qtbot, window, f"findings.gave.{remains['gave']}")
+    for key, drawn in remains["draws_m"].items():
+        text = f"{drawn / 0.0254:.3f} in"
+        qtbot.keyClicks(child(window, QLineEdit, f"findings.draw.{key}"), text)
+    for knot in remains["knots"]:
+        click(qtbot, window, f"findings.jam.{knot['end']}.{knot['jam_level']}")
+    return remains["place"]
+
+
+def independent_efficiency(window, knot_name, lot_name):
+    """Ratio of medians by a general optimiser straight from the stored findings."""
+    groups = {"base": [], "knot": []}
+    for entry in read_journal(window.workshop).at(Stage.INSPECTED):
+        s, f = entry.specimen, entry.finding
+        if s.lot.name != lot_name:
+            continue
+        place = None if f.place is None else s.layout.place(f.place)
+        if s.knot_a is None:
+            groups["base"].append((f.peak_load_n, place is not None and place.key == "span", 1))
+        elif s.knot_a.name == knot_name:
+            knots = 2 if s.knot_b is not None else 1
+            own = place is not None and place.owner is not None and f.gave != "stopped"
+            groups["knot"].append((f.peak_load_n, own, knots))
+
+    def fit(rows):
+        def minus(par):
+            mu, s = par[0], math.exp(par[1])
+            total = 0.0
+            for load, event, knots in rows:
+                z = (math.log(load) - mu) / s
+                floors = knots - int(event)
+                total += (stats.norm.logpdf(z) - math.log(s)) if event else 0.0
+                total += floors * stats.norm.logsf(z)
+            return -total
+
+        x = np.log([r[0] for r in rows])
+        options = {"xatol": 1e-10, "fatol": 1e-12, "maxiter": 5000}
+        start = [x.mean(), math.log(x.std())]
+        return optimize.minimize(minus, start, method="Nelder-Mead", options=options).x[0]
+
+    return math.exp(fit(groups["knot"]) - fit(groups["base"]))
+
+
+def test_a_pull_reaches_the_ladder_and_its_trace(qtbot, window):
+    entry = window.pull.entry
+    before = len(window.results.journal.at(Stage.INSPECTED))
+    window.go_to("pull")
+    pull_to_failure(qtbot, window)
+    assert window.rail.waiting_at("findings") == "1 to inspect"
+    place = fill(qtbot, window)
+    assert child(window, StripView, "findings.strip").state.place == place
+    click(qtbot, window, "findings.accept")
+    assert window.station == "pull"
+    assert window.pull.entry.specimen.code != entry.specimen.code
+    qtbot.keyClick(window, Qt.Key.Key_F7)
+    qtbot.waitUntil(lambda: not window.tasks.busy)
+    assert window.station == "results"
+    assert len(window.results.journal.at(Stage.INSPECTED)) == before + 1
+    name = entry.specimen.knot_a.name
+    row = next(r for r in window.results.results.knots if r.knot.name == name)
+    mine = next(m for m in row.marks if m.code == entry.specimen.code)
+    value = row.efficiency.interval.value
+    assert value == pytest.approx(
+        independent_efficiency(window, name, entry.specimen.lot.name), rel=1e-4
+    )
+    assert row.efficiency.interval.low < value < row.efficiency.interval.high
+    window.results.select("")
+    ladder = child(window, QWidget, "results.ladder")
+    spot = ladder.spot_centre(mine.pull_id).toPoint()
+    qtbot.mouseClick(ladder, Qt.MouseButton.LeftButton, pos=spot)
+    opened = window.results.selected_entry()
+    assert opened.specimen.layout_key == entry.specimen.layout_key
+    assert opened.pull.id in {m.pull_id for m in row.marks}
+    assert child(window, QWidget, "results.trace").figure.rows
+    window.close()
+    again = open_workshop(window.workshop.file.path)
+    assert len(read_journal(again).at(Stage.INSPECTED)) == before + 1
+    again.close()
+
+
+def test_letting_go_escape_and_slacking_off(qtbot, window):
+    run = arm(qtbot, window)
+    qtbot.keyPress(run, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: window.pull.live.highest_n > 1_500, timeout=10_000)
+    qtbot.keyRelease(run, Qt.Key.Key_Space)
+    assert window.pull.session.phase is Phase.HELD
+    assert "load is still on" in window.pull.controls().words
+    assert not window.pull.controls().may_end
+    qtbot.keyPress(run, Qt.Key.Key_Space)
+    qtbot.wait(60)
+    qtbot.keyClick(window, Qt.Key.Key_Escape)
+    assert not window.pull.armed
+    qtbot.keyRelease(run, Qt.Key.Key_Space)
+    click(qtbot, window, "pull.arm")
+    slack = child(window, QPushButton, "pull.slack")
+    qtbot.waitUntil(slack.isEnabled)
+    qtbot.mousePress(slack, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not window.pull.live.load_is_on, timeout=10_000)
+    qtbot.mouseRelease(slack, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(child(window, QPushButton, "pull.end").isEnabled)
+    click(qtbot, window, "pull.end")
+    assert window.station == "findings"
+    assert window.findings.entry.pull.end == "stopped"
+
+
+def test_the_lane_must_be_confirmed_first_and_losing_focus_stops(qtbot, window):
+    arm_button = child(window, QPushButton, "pull.arm")
+    assert not arm_button.isEnabled()
+    child(window, QCheckBox, "pull.lane").setChecked(True)
+    assert not arm_button.isEnabled()
+    child(window, QCheckBox, "pull.lane").setChecked(False)
+    run = arm(qtbot, window)
+    qtbot.keyPress(run, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: window.pull.session.phase is Phase.PULLING)
+    window.pages["pull"].lane.setFocus()
+    qtbot.waitUntil(lambda: window.pull.session.phase is Phase.HELD)
+
+
+def test_wrong_entries_are_named_next_to_their_fields_and_nothing_is_stored(qtbot, window):
+    window.go_to("pull")
+    pull_to_failure(qtbot, window)
+    qtbot.keyClicks(child(window, QLineEdit, "findings.draw.tail_a"), "4 m")
+    qtbot.keyClicks(child(window, QLineEdit, "findings.peak"), "sixty")
+    click(qtbot, window, "findings.accept")
+    page = window.pages["findings"]
+    assert "Tap" in page.place_wrong.words
+    assert "cannot have drawn more" in page.cards[End.A].draws["tail_a"].complaint
+    assert "no number" in page.peak.complaint
+    assert window.rail.waiting_at("findings") == "1 to inspect"
+    child(window, QLineEdit, "findings.peak").clear()
+    child(window, QLineEdit, "findings.draw.tail_a").clear()
+    fill(qtbot, window)
+    click(qtbot, window, "findings.accept")
+    assert window.rail.waiting_at("findings") == "none waiting"
+    qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.rail.waiting_at("findings") == "1 to inspect"
+
+
+def test_a_second_window_shows_and_says_read_only(qtbot, window):
+    second = MainWindow(open_workshop(window.workshop.file.path))
+    qtbot.addWidget(second)
+    assert "Read-only" in second.notice.words
+    assert not child(second, QPushButton, "pull.arm").isEnabled()
+    second.close()
+
+
+def test_closing_mid_pull_asks_stops_and_keeps(qtbot, window, monkeypatch):
+    run = arm(qtbot, window)
+    qtbot.keyPress(run, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: window.pull.live.highest_n > 500, timeout=10_000)
+    answers = [QMessageBox.StandardButton.No, QMessageBox.StandardButton.Yes]
+    monkeypatch.setattr(QMessageBox, "question", lambda *_: answers.pop(0))
+    assert not window.close()
+    assert not window.pull.armed
+    assert window.close()
+    again = open_workshop(window.workshop.file.path)
+    assert len(read_journal(again).at(Stage.PULLED)) == 1
+    again.close()
+
+
+def test_function_keys_reach_every_station_and_controls_have_names(qtbot, window):
+    for number, (key, name) in enumerate(STATIONS, start=1):
+        qtbot.keyClick(window, Qt.Key(int(Qt.Key.Key_F1) + number - 1))
+        assert window.station == key
+        for widget in window.pages[key].findChildren(QWidget):
+            reached = widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+            kinds = (QAbstractButton, QLineEdit, QComboBox, QAbstractSpinBox, StripView)
+            if reached and isinstance(widget, kinds):
+                assert widget.accessibleName(), widget.objectName()
+        assert name
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 700)])
+def test_nothing_forces_the_window_wider(qtbot, window, size):
+    window.resize(*size)
+    qtbot.wait(30)
+    for key, _ in STATIONS:
+        window.go_to(key)
+        qtbot.wait(10)
+        assert (window.width(), window.height()) == size
+        hint = window.pages[key].minimumSizeHint()
+        assert hint.width() <= size[0] - 176, key
+        assert hint.height() <= size[1], key
+
+
+def test_the_strip_is_walked_with_the_keyboard(qtbot, window):
+    pull_to_failure(qtbot, window)
+    strip = child(window, StripView, "findings.strip")
+    strip.setFocus()
+    for _ in range(3):
+        qtbot.keyClick(strip, Qt.Key.Key_Right)
+    qtbot.keyClick(strip, Qt.Key.Key_Return)
+    places = window.findings.entry.specimen.layout.places
+    assert window.findings.draft.place == places[3].key
+
+
+def test_what_is_touched_at_the_bench_is_large_enough(qtbot, window):
+    pull_to_failure(qtbot, window)
+    names = ["findings.accept", "findings.gave.broke", "findings.jam.A.tool"]
+    assert all(child(window, QPushButton, n).height() >= TOUCH for n in names)
+    window.go_to("pull")
+    qtbot.wait(20)
+    assert all(child(window, QPushButton, n).height() >= TOUCH for n in ("pull.arm", "pull.stop"))
+
+
+def test_help_lists_the_keys(qtbot, window):
+    app = QApplication.instance()
+    app.sendEvent(
+        window,
+        QKeyEvent(QKeyEvent.Type.KeyPress, Qt.Key.Key_Question, Qt.KeyboardModifier.NoModifier),
+    )
+    window._show_keys()
+    dialog = child(window, QWidget, "window.keys")
+    assert dialog.isVisible()
+    qtbot.mouseClick(dialog.findChild(QPushButton), Qt.MouseButton.LeftButton)
+    assert not dialog.isVisible()

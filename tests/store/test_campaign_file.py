@@ -1,0 +1,144 @@
+import sqlite3
+from pathlib import Path
+
+import numpy as np
+import pytest
+import sqlalchemy as sa
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError, TooNew
+from bruiser.store import schema
+from bruiser.store.campaign_file import _translate, create_campaign, open_campaign
+from bruiser.store.traces import decode_samples, encode_samples
+
+
+def test_a_new_file_has_the_tables_the_queries_expect(tmp_path):
+    with create_campaign(tmp_path / "new.bruiser") as file, file.reading() as connection:
+        inspector = sa.inspect(connection)
+        for table in schema.metadata.sorted_tables:
+            found = {c["name"]: c["nullable"] for c in inspector.get_columns(table.name)}
+            assert set(found) == {c.name for c in table.columns}
+        strict = connection.exec_driver_sql("SELECT name FROM pragma_table_list WHERE strict = 1")
+        assert {r[0] for r in strict} >= set(schema.metadata.tables)
+        foreign = connection.exec_driver_sql("PRAGMA foreign_keys").scalar()
+        assert foreign == 1
+
+
+def test_making_over_an_existing_file_is_refused(demo_file):
+    before = demo_file.read_bytes()
+    with pytest.raises(StoreError, match="exists"):
+        create_campaign(demo_file)
+    assert demo_file.read_bytes() == before
+
+
+@pytest.mark.parametrize("content", [b"", b"hello" * 100, b"SQLite format 3\x00" + bytes(200)])
+def test_what_is_no_campaign_is_refused_and_left_alone(tmp_path, content):
+    path = tmp_path / "other.bruiser"
+    path.write_bytes(content)
+    with pytest.raises(Damaged, match="not"):
+        open_campaign(path)
+    assert path.read_bytes() == content
+    assert [p.name for p in tmp_path.iterdir()] == ["other.bruiser"]
+
+
+def test_a_missing_file_is_said_to_be_missing(tmp_path):
+    with pytest.raises(StoreError, match="no file"):
+        open_campaign(tmp_path / "none.bruiser")
+
+
+def test_a_damaged_file_is_refused_and_left_alone(demo_file):
+    raw = bytearray(demo_file.read_bytes())
+    raw[4096:60_000] = b"\xa5" * (60_000 - 4096)
+    demo_file.write_bytes(raw)
+    with pytest.raises(Damaged):
+        open_campaign(demo_file)
+    assert demo_file.read_bytes() == raw
+
+
+def test_a_newer_file_is_refused_and_left_alone(demo_file):
+    with sqlite3.connect(demo_file) as raw:
+        raw.execute("UPDATE alembic_version SET version_num = '9999_later'")
+    raw.close()
+    before = demo_file.read_bytes()
+    with pytest.raises(TooNew, match="newer"):
+        open_campaign(demo_file)
+    assert demo_file.read_bytes() == before
+
+
+def test_a_second_window_opens_it_read_only(demo_file):
+    with open_campaign(demo_file) as first, open_campaign(demo_file) as second:
+        assert (first.read_only, second.read_only) == (False, True)
+        with second.reading() as connection:
+            assert connection.execute(sa.select(schema.lot)).first() is not None
+        with pytest.raises(ReadOnly, match="read-only"), second.writing():
+            pass
+    with open_campaign(demo_file) as again:
+        assert not again.read_only
+
+
+def test_an_older_file_is_backed_up_and_upgraded(tmp_path):
+    path = tmp_path / "old.bruiser"
+    with sqlite3.connect(path) as raw:
+        raw.execute(f"PRAGMA application_id = {schema.APPLICATION_ID}")
+        raw.execute("CREATE TABLE alembic_version (version_num TEXT NOT NULL)")
+    raw.close()
+    with open_campaign(path) as file, file.reading() as connection:
+        assert sa.inspect(connection).has_table("finding")
+    assert (tmp_path / "old.bruiser.before-empty").exists()
+
+
+def test_findings_are_append_only(demo_file):
+    with (
+        open_campaign(demo_file) as file,
+        pytest.raises(StoreError, match="append-only"),
+        file.writing() as connection,
+    ):
+        connection.execute(sa.update(schema.finding).values(peak_load_n=1.0))
+
+
+def test_a_failed_transaction_leaves_nothing_half(demo_file):
+    with open_campaign(demo_file) as file:
+        with pytest.raises(StoreError), file.writing() as connection:
+            connection.execute(sa.update(schema.campaign).values(title="half"))
+            connection.execute(sa.insert(schema.lot).values(id="x"))
+        with file.reading() as connection:
+            assert connection.execute(sa.select(schema.campaign.c.title)).scalar() != "half"
+
+
+@pytest.mark.parametrize(
+    ("text", "kind"),
+    [
+        ("database or disk is full", Full),
+        ("database is locked", Busy),
+        ("attempt to write a readonly database", ReadOnly),
+        ("database disk image is malformed", Damaged),
+        ("something else", StoreError),
+    ],
+)
+def test_what_the_database_says_is_put_in_words(text, kind):
+    assert type(_translate(Exception(text))) is kind
+
+
+loads = st.lists(st.one_of(st.floats(-2e5, 2e5), st.just(float("nan"))), min_size=1, max_size=300)
+
+
+@given(loads)
+@settings(max_examples=60)
+def test_samples_come_back_as_they_were(values):
+    load = np.array(values)
+    travel = np.linspace(0, 1, len(load))
+    back_load, back_travel = decode_samples(encode_samples(load, travel), len(load))
+    np.testing.assert_allclose(back_load, load, atol=5.1e-4)
+    np.testing.assert_allclose(back_travel, travel, atol=5.1e-7)
+
+
+@pytest.mark.parametrize("data", [b"junk", encode_samples(np.zeros(3), np.zeros(3))])
+def test_a_spoilt_chunk_is_reported(data):
+    with pytest.raises(Damaged):
+        decode_samples(data, 4)
+
+
+def test_every_migration_file_leads_to_the_head():
+    folder = Path(schema.__file__).parent / "migrations" / "versions"
+    assert max(p.stem for p in folder.glob("0*.py")) == schema.HEAD
