@@ -108,7 +108,7 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
         pen.add(Line(((x, top), (x, bottom)), "line", 0.25))
         pen.add(Text(x, bottom + 4.0, f"{100 * tick:.0f} %", "small", "muted", "middle"))
     pen.add(Text(x_of(1.0), top - 1.8, "plain rope", "small", "muted", "middle"))
-    pen.add(Text(width - 1, top - 1.8, "typical, 95 % interval", "small", "muted", "end"))
+    pen.add(Text(width - 1, top - 1.8, "95 % interval", "small", "muted", "end"))
     pen.add(Line(((x_of(1.0), top), (x_of(1.0), bottom)), "muted", 0.3))
     for number, row in enumerate(ladder.rows):
         _draw_row(pen, row, top + number * pitch, pitch, x_of, width, ladder.selected, high)

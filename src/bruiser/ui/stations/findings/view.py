@@ -49,6 +49,8 @@ class KnotCard(Card):
         self.levels.setExclusive(True)
         grid = QGridLayout()
         grid.setSpacing(SPACE["xs"])
+        for half in (0, 1):
+            grid.setColumnStretch(half, 1)
         self._buttons: dict[JamLevel, QPushButton] = {}
         for number, level in enumerate(JamLevel):
             chip = button(JAM_WORDS[level], f"findings.jam.{end}.{level}", "chip", bench=True)
