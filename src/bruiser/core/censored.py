@@ -23,7 +23,10 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.special import log_ndtr
 
+from bruiser.core.errors import DataError
+
 Floats = NDArray[np.float64]
+_FAR = 200.0
 _LOG_SQRT_2PI = 0.5 * math.log(2.0 * math.pi)
 
 
@@ -62,6 +65,25 @@ class Sample:
         return len(np.unique(self.ln_load[self.events > 0])) >= 2
 
 
+def make_sample(rows: list[tuple[str, float, int, int]]) -> Sample:
+    """Build a sample from (pull id, load in newton, events, floors).
+
+    Raises
+    ------
+    DataError
+        If a load is zero, negative, NaN or infinite; it names the pull.
+    """
+    for pull, load, _, _ in rows:
+        if not (math.isfinite(load) and load > 0):
+            raise DataError(f"Pull {pull} has no usable load ({load:g} N).", "Correct or void it.")
+    return Sample(
+        np.log(np.array([r[1] for r in rows], dtype=np.float64)),
+        np.array([r[2] for r in rows], dtype=np.float64),
+        np.array([r[3] for r in rows], dtype=np.float64),
+        tuple(r[0] for r in rows),
+    )
+
+
 @dataclass(frozen=True)
 class Fit:
     """Maximum-likelihood estimates; one entry a group, NaN where there is none."""
@@ -83,8 +105,16 @@ def stack(samples: list[Sample]) -> tuple[Floats, Floats, Floats]:
 
 
 def hazard(z: Floats) -> Floats:
-    """phi(z) / Phi(-z), stable for any z."""
-    return np.asarray(np.exp(-0.5 * z * z - _LOG_SQRT_2PI - log_ndtr(-z)))
+    """phi(z) / Phi(-z), stable for any z: by its series z + 1/z - 2/z^3 far out."""
+    near = np.minimum(z, _FAR)
+    far = np.maximum(z, _FAR)
+    series = far + 1 / far - 2 / far**3
+    return np.where(z > _FAR, series, np.exp(-0.5 * near * near - _LOG_SQRT_2PI - log_ndtr(-near)))
+
+
+def bend_of(h: Floats, z: Floats) -> Floats:
+    """h (h - z) for the hazard h at z, which lies between 0 and 1: the curvature of a floor."""
+    return np.clip(h * (h - z), 0.0, 1.0)
 
 
 def log_likelihood(x: Floats, d: Floats, c: Floats, mu: Floats, sigma: Floats) -> Floats:
@@ -145,7 +175,7 @@ def fit(x: Floats, d: Floats, c: Floats, *, iterations: int = 60) -> Fit:
     for _ in range(iterations):
         z = theta[:, None] * u - delta[:, None]
         h = hazard(z)
-        bend = cs * h * (h - z)
+        bend = cs * bend_of(h, z)
         g_delta = (ds * z + cs * h).sum(axis=1)
         g_theta = count / theta - ((ds * z + cs * h) * u).sum(axis=1)
         h_dd = (ds + bend).sum(axis=1)
@@ -207,7 +237,7 @@ def profile_over_sigma(sample: Sample, mu: Floats, start_sigma: float) -> Floats
         z = theta[:, None] * offset
         h = hazard(z)
         slope = count / theta - theta * seen - (c * h * offset).sum(axis=1)
-        curve = count / theta**2 + seen + (c * h * (h - z) * offset**2).sum(axis=1)
+        curve = count / theta**2 + seen + (c * bend_of(h, z) * offset**2).sum(axis=1)
         step = np.maximum(slope / curve, -0.9 * theta)
         length = np.ones_like(theta)
         for _ in range(40):

@@ -47,6 +47,15 @@ class Evidence:
     system: Says = Says.NOTHING
 
 
+def knot_says(gave: Gave, gave_here: bool) -> tuple[Says, Says]:
+    """What a pull says of one knot: its holding strength, then its breaking strength."""
+    if gave is Gave.VOID:
+        return Says.NOTHING, Says.NOTHING
+    if not gave_here or gave is Gave.STOPPED:
+        return Says.FLOOR, Says.FLOOR
+    return Says.EVENT, Says.EVENT if gave is Gave.BROKE else Says.FLOOR
+
+
 _NEEDS_PLACE = (Gave.BROKE, Gave.CAME_OUT, Gave.CAPSIZED)
 
 
@@ -94,18 +103,15 @@ def evidence(role: Role, layout: Layout, gave: Gave, place_key: str | None) -> E
         clear = place is not None and place.kind is PlaceKind.SPAN
         says = Says.EVENT if clear else Says.FLOOR
         return Evidence(baseline=says, system=says)
-    holding = dict.fromkeys(layout.ends, Says.FLOOR)
-    breaking = dict.fromkeys(layout.ends, Says.FLOOR)
-    system = Says.FLOOR
-    if place is not None:
-        if place.owner is not None:
-            holding[place.owner] = Says.EVENT
-            if gave is Gave.BROKE:
-                breaking[place.owner] = Says.EVENT
-            system = Says.EVENT
-        elif place.kind is PlaceKind.SPAN:
-            system = Says.EVENT
-    return Evidence(Says.NOTHING, holding, breaking, system)
+    owner = None if place is None else place.owner
+    said = {end: knot_says(gave, end is owner) for end in layout.ends}
+    clear = place is not None and (owner is not None or place.kind is PlaceKind.SPAN)
+    return Evidence(
+        Says.NOTHING,
+        {end: pair[0] for end, pair in said.items()},
+        {end: pair[1] for end, pair in said.items()},
+        Says.EVENT if clear else Says.FLOOR,
+    )
 
 
 def evidence_of(specimen: Specimen, finding: Finding) -> Evidence:

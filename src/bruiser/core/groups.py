@@ -1,0 +1,60 @@
+"""Which pulls belong together: the key of a group, and groups merged by the user."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+
+@dataclass(frozen=True, order=True)
+class GroupKey:
+    """All that must be equal for pulls to stand behind one number.
+
+    `cordage_b` is the second lot of a bend of unlike lines, or the host of a friction hitch.
+    `host` names pin or host with material and D/d.
+    """
+
+    knot: str
+    cordage: str
+    condition: str
+    cordage_b: str = ""
+    host: str = ""
+    method: str = "ramp"
+    direction: str = ""
+    dressing: str = "dressed"
+
+
+@dataclass(frozen=True)
+class Grouping:
+    """A group as shown: one key, or several that the user merged, which its name says."""
+
+    keys: tuple[GroupKey, ...]
+    name: str
+
+    @property
+    def merged(self) -> bool:
+        """Whether unlike pulls stand behind it."""
+        return len(self.keys) > 1
+
+
+def merge(keys: list[GroupKey]) -> Grouping:
+    """Merge groups at the user's wish; the name states in what they differ.
+
+    Raises
+    ------
+    ValueError
+        Without a key, or if they differ in the knot or the cordage, which no one may merge.
+    """
+    unique = tuple(sorted(set(keys)))
+    if not unique:
+        raise ValueError("nothing to merge")
+    first = unique[0]
+    if any(
+        (k.knot, k.cordage, k.cordage_b) != (first.knot, first.cordage, first.cordage_b)
+        for k in unique
+    ):
+        raise ValueError("different knots or cordages cannot be merged")
+    if len(unique) == 1:
+        return Grouping(unique, first.knot)
+    differ = [f.name for f in fields(GroupKey) if len({getattr(k, f.name) for k in unique}) > 1]
+    values = "; ".join(f"{n}: {', '.join(sorted({getattr(k, n) for k in unique}))}" for n in differ)
+    return Grouping(unique, f"{first.knot}, merged over {values}")

@@ -1,0 +1,133 @@
+"""Will it stay tied: share that came out, cycles survived, and a verdict by the weakest."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.stats import beta, norm
+
+from bruiser.core.strength import Interval
+
+
+def share_interval(hits: int, trials: int, confidence: float = 0.95) -> Interval | None:
+    """Share with its Jeffreys interval; None without trials.
+
+    Notes
+    -----
+    Quantiles of Beta(hits + 1/2, misses + 1/2); at 0 and at all the open side is closed (L. D.
+    Brown, T. T. Cai, A. DasGupta, "Interval estimation for a binomial proportion", 2001).
+    """
+    if hits < 0 or hits > trials:
+        raise ValueError("hits must lie between 0 and trials")
+    if trials == 0:
+        return None
+    tail = (1 - confidence) / 2
+    a, b = hits + 0.5, trials - hits + 0.5
+    low = 0.0 if hits == 0 else float(beta.ppf(tail, a, b))
+    high = 1.0 if hits == trials else float(beta.ppf(1 - tail, a, b))
+    return Interval(hits / trials, low, high)
+
+
+@dataclass(frozen=True)
+class SurvivalStep:
+    """Share still tied after so many cycles, with how many were at risk before."""
+
+    cycles: int
+    share: float
+    low: float
+    high: float
+    at_risk: int
+    failed: int
+
+
+def cycles_survival(
+    cycles: NDArray[np.int_], failed: NDArray[np.bool_], confidence: float = 0.95
+) -> tuple[SurvivalStep, ...]:
+    """Product-limit curve of cycles survived, one step a count at which something failed.
+
+    Parameters
+    ----------
+    cycles : ndarray, shape (n,)
+        Cycles done by each specimen.
+    failed : ndarray, shape (n,)
+        True where it failed there, False where it survived them all.
+
+    Returns
+    -------
+    tuple of SurvivalStep
+        Starts at zero cycles.
+
+    Notes
+    -----
+    S = prod (1 - d_i / n_i); interval from ln(-ln S) with Greenwood's variance; exact binomial
+    bounds (Clopper and Pearson) where S is 0 or 1.
+    """
+    z = float(norm.ppf(0.5 + confidence / 2))
+    n = len(cycles)
+    if n == 0:
+        return ()
+    steps = [SurvivalStep(0, 1.0, _clopper(n, n, confidence)[0], 1.0, n, 0)]
+    share, variance = 1.0, 0.0
+    for count in np.unique(cycles[failed]):
+        at_risk = int((cycles >= count).sum())
+        lost = int(((cycles == count) & failed).sum())
+        share *= 1 - lost / at_risk
+        if share <= 0:
+            low, high = _clopper(0, at_risk, confidence)
+            steps.append(SurvivalStep(int(count), 0.0, 0.0, high, at_risk, lost))
+            break
+        variance += lost / (at_risk * (at_risk - lost))
+        width = z * math.sqrt(variance) / abs(math.log(share))
+        low, high = share ** math.exp(width), share ** math.exp(-width)
+        steps.append(SurvivalStep(int(count), share, low, high, at_risk, lost))
+    return tuple(steps)
+
+
+def _clopper(hits: int, trials: int, confidence: float) -> tuple[float, float]:
+    tail = (1 - confidence) / 2
+    low = 0.0 if hits == 0 else float(beta.ppf(tail, hits, trials - hits + 1))
+    high = 1.0 if hits == trials else float(beta.ppf(1 - tail, hits + 1, trials - hits))
+    return low, high
+
+
+@dataclass(frozen=True)
+class SecurityCriterion:
+    """One criterion of staying tied: a measured value against what is good and what is poor.
+
+    `better_high` says which way is good. `interval` None means it was not measured.
+    """
+
+    name: str
+    interval: Interval | None
+    good: float
+    poor: float
+    better_high: bool
+
+    @property
+    def grade(self) -> float | None:
+        """0 (poor) to 1 (good) by the unfavourable end of the interval; None if not measured."""
+        if self.interval is None:
+            return None
+        edge = self.interval.low if self.better_high else self.interval.high
+        share = (edge - self.poor) / (self.good - self.poor)
+        return min(1.0, max(0.0, share))
+
+
+@dataclass(frozen=True)
+class SecurityVerdict:
+    """The weakest criterion decides; `weakest` is None when nothing was measured."""
+
+    criteria: tuple[SecurityCriterion, ...]
+    weakest: SecurityCriterion | None
+    not_measured: tuple[str, ...]
+
+
+def security_verdict(criteria: tuple[SecurityCriterion, ...]) -> SecurityVerdict:
+    """Verdict by the weakest criterion, not their mean; what was not measured is named."""
+    measured = [c for c in criteria if c.grade is not None]
+    weakest = min(measured, key=lambda c: c.grade or 0.0) if measured else None
+    missing = tuple(c.name for c in criteria if c.grade is None)
+    return SecurityVerdict(criteria, weakest, missing)

@@ -1,0 +1,104 @@
+"""Working load of knotted cordage by the four schools, each step shown.
+
+A comparison for planning. It approves nothing: working loads for lifting, rescue, fall protection
+or climbing follow the local code, the maker's instructions and a competent, licensed person.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+ENOUGH_EVENTS = 5
+
+
+class School(StrEnum):
+    """Where the knotted strength is taken from."""
+
+    HALVE = "halve it"
+    THIRD = "third"
+    TYPICAL = "measured typical"
+    FLOOR = "measured floor"
+
+
+@dataclass(frozen=True)
+class WorkingLoad:
+    """One school's answer; `load_n` is None where it lacks what it needs, and `steps` say what."""
+
+    school: School
+    load_n: float | None
+    steps: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class DesignFactor:
+    """The user's own design factor with its source; there is no default."""
+
+    value: float
+    source: str
+
+    def __post_init__(self) -> None:
+        if self.value < 1 or not self.source.strip():
+            raise ValueError("a design factor needs a value of 1 or more and its source")
+
+
+@dataclass(frozen=True)
+class WorkingLoads:
+    """All four side by side, and the one taken by default."""
+
+    schools: tuple[WorkingLoad, ...]
+    default: WorkingLoad | None
+
+
+def working_loads(
+    factor: DesignFactor,
+    *,
+    rating_n: float | None,
+    efficiency: float | None,
+    floor_n: float | None,
+    events: int,
+) -> WorkingLoads:
+    """Working load by the four schools.
+
+    Parameters
+    ----------
+    factor : DesignFactor
+        The user's entry.
+    rating_n : float or None
+        Rated strength of the cordage.
+    efficiency : float or None
+        Measured typical share.
+    floor_n : float or None
+        Lower tolerance bound of the measured knot strength.
+    events : int
+        Observed failures behind the floor.
+
+    Returns
+    -------
+    WorkingLoads
+        Default: the measured floor from five observed failures on, else the most cautious of the
+        others that can be computed.
+    """
+    over = f"/ design factor {factor.value:g} ({factor.source})"
+
+    def answer(school: School, base: float | None, first: str, missing: str) -> WorkingLoad:
+        if base is None:
+            return WorkingLoad(school, None, (missing,))
+        load = base / factor.value
+        return WorkingLoad(school, load, (f"{first} = {base:.0f} N", f"{over} = {load:.0f} N"))
+
+    rated = "no rated strength entered"
+    known = rating_n is not None
+    rating = rating_n or 0.0
+    typical = None if rating_n is None or efficiency is None else rating_n * efficiency
+    lack = rated if not known else "no efficiency measured"
+    rows = (
+        answer(School.HALVE, rating / 2 if known else None, f"{rating:.0f} N x 1/2", rated),
+        answer(School.THIRD, rating / 3 if known else None, f"{rating:.0f} N x 1/3", rated),
+        answer(School.TYPICAL, typical, f"{rating:.0f} N x {efficiency or 0:.3f}", lack),
+        answer(School.FLOOR, floor_n, "lower tolerance bound", "no tolerance bound measured"),
+    )
+    if rows[3].load_n is not None and events >= ENOUGH_EVENTS:
+        return WorkingLoads(rows, rows[3])
+    others = [row for row in rows[:3] if row.load_n is not None]
+    return WorkingLoads(rows, min(others, key=lambda r: r.load_n or 0.0) if others else None)

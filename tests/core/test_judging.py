@@ -1,0 +1,112 @@
+import math
+
+import pytest
+
+from bruiser.core.claims import ClaimKind, Verdict, judge_interval, judge_never
+from bruiser.core.criteria import Measure, Met, PassCriterion, Reading, judge_criterion
+from bruiser.core.groups import GroupKey, merge
+from bruiser.core.measurement import LoadCell, ratio_with_cells, with_cell
+from bruiser.core.strength import Interval
+
+KEEPS = ClaimKind.KEEPS_AT_LEAST
+
+
+@pytest.mark.parametrize(
+    ("interval", "verdict"),
+    [
+        (Interval(0.72, 0.68, 0.76), Verdict.SUPPORTED),
+        (Interval(0.50, 0.45, 0.58), Verdict.CONTRADICTED),
+        (Interval(0.63, 0.57, 0.69), Verdict.UNDECIDED),
+        (None, Verdict.UNDECIDED),
+    ],
+)
+def test_keeps_at_least_is_judged_by_the_whole_interval(interval, verdict):
+    found = judge_interval(KEEPS, interval, 5, lower=0.60, pull_ids=("p1",))
+    assert (found.verdict, found.pull_ids) == (verdict, ("p1",))
+
+
+def test_a_claim_between_two_margins_needs_both_sides():
+    kind = ClaimKind.CHANGES_LESS_THAN
+    inside = judge_interval(kind, Interval(0.0, -0.03, 0.03), 8, lower=-0.05, upper=0.05)
+    across = judge_interval(kind, Interval(0.01, -0.06, 0.06), 8, lower=-0.05, upper=0.05)
+    assert (inside.verdict, across.verdict) == (Verdict.SUPPORTED, Verdict.UNDECIDED)
+
+
+def test_more_pulls_shrink_the_interval_until_it_decides():
+    found = judge_interval(KEEPS, Interval(0.64, 0.56, 0.72), 5, lower=0.60)
+    assert found.more_pulls == math.ceil(5 * (0.08 / 0.04) ** 2) - 5
+    assert judge_interval(KEEPS, Interval(0.60, 0.5, 0.7), 5, lower=0.60).more_pulls is None
+
+
+def test_never_is_contradicted_by_one_and_supported_by_many():
+    kind = ClaimKind.NEVER_COMES_OUT
+    assert judge_never(kind, 1, 12).verdict is Verdict.CONTRADICTED
+    few = judge_never(kind, 0, 6)
+    assert (few.verdict, few.more_pulls) == (Verdict.UNDECIDED, 23)
+    assert judge_never(kind, 0, 29).verdict is Verdict.SUPPORTED
+    assert judge_never(kind, 0, 0).interval is None
+
+
+FIVE = PassCriterion(Measure.HOLDS_SHARE, 0.60, 4, 5)
+
+
+def readings(*values, floors=()):
+    return [Reading(f"p{k}", v, k in floors) for k, v in enumerate(values)]
+
+
+@pytest.mark.parametrize(
+    ("given", "met"),
+    [
+        (readings(0.7, 0.7, 0.65, 0.61), Met.MET),
+        (readings(0.7, 0.5, 0.5), Met.NOT_MET),
+        (readings(0.7, 0.5, 0.7), Met.OPEN),
+        (readings(0.7, 0.7, 0.7, 0.5, 0.5, floors={3, 4}), Met.OPEN),
+        (readings(0.7, 0.7, 0.7, 0.5, 0.61, 0.2, floors={4}), Met.MET),
+        ([], Met.OPEN),
+    ],
+)
+def test_k_of_n_is_met_not_met_or_open(given, met):
+    found = judge_criterion(FIVE, given)
+    assert found.met is met
+    assert set(found.passed) | set(found.failed) | set(found.cannot_say) == {
+        r.pull_id for r in given[:5]
+    }
+
+
+def test_a_floor_cannot_show_that_a_value_stayed_below():
+    low = PassCriterion(Measure.DRAW_D, 2.0, 1, 1, at_least=False)
+    assert judge_criterion(low, readings(1.0)).met is Met.MET
+    assert judge_criterion(low, readings(1.0, floors={0})).met is Met.OPEN
+    assert judge_criterion(low, readings(3.0, floors={0})).met is Met.NOT_MET
+    with pytest.raises(ValueError, match="need"):
+        PassCriterion(Measure.DRAW_D, 2.0, 3, 2)
+
+
+A, B = LoadCell("A", 25_000, 2.0, 1.0), LoadCell("B", 25_000, 2.0, 0.5)
+
+
+def test_the_cells_error_cancels_on_one_cell_and_not_on_two():
+    ratio = Interval(0.7, 0.66, 0.74)
+    same = ratio_with_cells(ratio, (A,), (A,), 7_000)
+    other = ratio_with_cells(ratio, (A,), (B,), 7_000)
+    assert (same.interval, same.systematic) == (ratio, 0.0)
+    assert "cancels" in same.words
+    assert other.systematic == pytest.approx(math.hypot(0.01, 0.005) / math.sqrt(3), rel=1e-3)
+    assert other.interval.low < ratio.low < ratio.high < other.interval.high
+    load = with_cell(Interval(7_000, 6_900, 7_100), (A, B), 7_000)
+    assert load.interval.high == pytest.approx(
+        7_000 * math.exp(math.hypot(math.log(71 / 70), 1.96 * load.systematic))
+    )
+
+
+def test_groups_are_merged_only_by_the_user_and_say_so():
+    wet = GroupKey("bowline", "P8", "wet")
+    dry = GroupKey("bowline", "P8", "dry")
+    both = merge([wet, dry, dry])
+    assert both.merged
+    assert both.name == "bowline, merged over condition: dry, wet"
+    assert not merge([wet]).merged
+    with pytest.raises(ValueError, match="cannot be merged"):
+        merge([wet, GroupKey("bowline", "N6", "wet")])
+    with pytest.raises(ValueError, match="nothing"):
+        merge([])
