@@ -9,10 +9,13 @@ from pathlib import Path
 from shutil import copyfile
 
 import pytest
+from hypothesis import settings
 
+settings.register_profile("bruiser", deadline=None)
+settings.load_profile("bruiser")
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from bruiser.app.paths import DEMO_NAME
+from bruiser.app.paths import DEMO_NAME  # noqa: E402  (Qt reads the setting above)
 
 
 @pytest.fixture(scope="session")

@@ -32,6 +32,7 @@ class LadderRow:
     high: float | None = None
     value_text: str = ""
     range_text: str = ""
+    letters: str = ""
 
 
 @dataclass(frozen=True)
@@ -91,7 +92,7 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
         One spot a mark, keyed by the pull.
     """
     pen = Pen()
-    names, figures, top = 60.0, 26.0, 7.0
+    names, figures, top = 60.0, 34.0, 7.0
     left, right = names, width - figures
     pitch = min(14.0, (height - top - 13.0) / max(len(ladder.rows), 1))
     bottom = top + pitch * len(ladder.rows)
@@ -108,7 +109,7 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
         pen.add(Line(((x, top), (x, bottom)), "line", 0.25))
         pen.add(Text(x, bottom + 4.0, f"{100 * tick:.0f} %", "small", "muted", "middle"))
     pen.add(Text(x_of(1.0), top - 1.8, "plain rope", "small", "muted", "middle"))
-    pen.add(Text(width - 1, top - 1.8, "95 % interval", "small", "muted", "end"))
+    pen.add(Text(width - 9, top - 1.8, "95 % interval", "small", "muted", "end"))
     pen.add(Line(((x_of(1.0), top), (x_of(1.0), bottom)), "muted", 0.3))
     for number, row in enumerate(ladder.rows):
         _draw_row(pen, row, top + number * pitch, pitch, x_of, width, ladder.selected, high)
@@ -117,6 +118,7 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
         pen.add(*mark_shapes(kind, x + 1.2, bottom + 9.4, 0.95))
         pen.add(Text(x + 3.6, bottom + 10.4, words, "small", "muted"))
         x += 9.0 + 1.75 * len(words)
+    pen.add(Text(x, bottom + 10.4, "same letter: not told apart", "small", "muted"))
     header = ("knot", "typical share", "low", "high", "pull", "outcome", "share")
     rows = tuple(
         (
@@ -167,5 +169,6 @@ def _draw_row(
         x, ym = x_of(mark.share), y + pitch * 0.74
         pen.add(*mark_shapes(mark.kind, x, ym, 0.95, picked=mark.key == selected))
         pen.spot(Spot(mark.key, x - 2.2, ym - 2.4, 4.4, 4.8, mark.label))
-    pen.add(Text(width - 1, y + pitch * 0.46, row.value_text, "figure", "ink", "end"))
-    pen.add(Text(width - 1, y + pitch * 0.82, row.range_text, "small", "muted", "end"))
+    pen.add(Text(width - 9, y + pitch * 0.46, row.value_text, "figure", "ink", "end"))
+    pen.add(Text(width - 9, y + pitch * 0.82, row.range_text, "small", "muted", "end"))
+    pen.add(Text(width - 1, y + pitch * 0.46, row.letters, "strong", "plum", "end", 7.5))

@@ -6,19 +6,15 @@ import json
 import math
 from typing import Any
 
-from bruiser.core.strength import Efficiency, Estimate, Interval, OutcomeCounts
+from bruiser.core.jamming import JamResult
+from bruiser.core.report import Family, GroupResult, Report
+from bruiser.core.strength import Interval
 
 FORMAT = "bruiser-results-1"
 
 
-def counts_json(counts: OutcomeCounts) -> dict[str, int]:
-    """Specimens by outcome."""
-    return {
-        "broke": counts.broke,
-        "came_out": counts.came_out,
-        "outlasted": counts.outlasted,
-        "void": counts.void,
-    }
+def _finite(value: float | None) -> float | None:
+    return value if value is not None and math.isfinite(value) else None
 
 
 def interval_json(interval: Interval | None) -> dict[str, float | None] | None:
@@ -26,36 +22,95 @@ def interval_json(interval: Interval | None) -> dict[str, float | None] | None:
     if interval is None:
         return None
     sides = {"value": interval.value, "low": interval.low, "high": interval.high}
-    return {key: side if math.isfinite(side) else None for key, side in sides.items()}
+    return {key: _finite(side) for key, side in sides.items()}
 
 
-def group_json(
-    cordage: str,
-    condition: str,
-    knot: str | None,
-    counts: OutcomeCounts,
-    found: Estimate | None,
-    efficiency: Efficiency | None,
-    pulls: tuple[str, ...],
-) -> dict[str, Any]:
-    """One group: the baseline (knot None) or a knot."""
+def _jam_json(jam: JamResult | None) -> dict[str, Any] | None:
+    if jam is None:
+        return None
+    if jam.j50 is None:
+        return {"value": None, "low": jam.above, "high": jam.below, "decided": False}
+    return {**(interval_json(jam.j50) or {}), "decided": True}
+
+
+def group_json(result: GroupResult) -> dict[str, Any]:
+    """One group."""
+    data, found, rated = result.data, result.estimate, result.rated
+    efficiency = None if rated is None else rated.efficiency
+    bounds = {f"p{100 * share:.0f}": b.load_n for share, b in result.tolerance.items()}
+    wraps = result.wraps
     return {
-        "cordage": cordage,
-        "condition": condition,
-        "knot": knot,
-        "n": counts_json(counts),
+        "cordage": data.cordage,
+        "condition": data.condition,
+        "knot": data.knot,
+        "n": {
+            "broke": data.counts.broke,
+            "came_out": data.counts.came_out,
+            "outlasted": data.counts.outlasted,
+            "void": data.counts.void,
+        },
         "mle": None
         if found is None
         else {"mu": found.mu, "sigma": found.sigma, "log_likelihood": found.log_likelihood},
         "efficiency": None if efficiency is None else interval_json(efficiency.interval),
-        "efficiency_at_least": None if efficiency is None else efficiency.at_least,
+        "efficiency_prior_free": None
+        if efficiency is None
+        else interval_json(efficiency.prior_free),
         "efficiency_plain_mean": None if efficiency is None else efficiency.plain_mean,
+        "tolerance": bounds or None,
+        "came_out_share": None if rated is None else interval_json(rated.came_out),
+        "j50": _jam_json(result.jam),
+        "cycles_survival": [
+            {"cycles": s.cycles, "share": s.share, "low": s.low, "high": s.high}
+            for s in result.survival
+        ],
+        "wraps": None
+        if wraps is None
+        else {
+            "intercept": wraps.intercept,
+            "per_wrap": wraps.per_wrap,
+            "sigma": wraps.sigma,
+        },
+        "caveats": [str(c) for c in result.caveats],
+        "cordage_b": data.cordage_b or None,
+        "reference": result.reference or None,
+        "efficiency_other": None
+        if result.other is None
+        else interval_json(result.other.efficiency.interval),
+        "efficiency_at_least": None if efficiency is None else efficiency.at_least,
         "method": None if efficiency is None else efficiency.method,
-        "caveats": [] if efficiency is None else list(efficiency.caveats),
-        "pulls": list(pulls),
+        "prior": None if efficiency is None else efficiency.prior,
+        "pulls": list(data.sample.pull_ids),
     }
 
 
-def results_text(groups: list[dict[str, Any]]) -> str:
+def _comparisons_json(family: Family) -> list[dict[str, Any]]:
+    return [
+        {
+            "cordage": family.cordage,
+            "condition": family.condition,
+            "a": family.knots[c.a],
+            "b": family.knots[c.b],
+            "difference_ln": c.difference,
+            "p": c.p,
+            "p_adjusted": c.p_adjusted,
+        }
+        for c in family.comparisons
+    ]
+
+
+def _best_json(family: Family) -> dict[str, Any]:
+    pairs = zip(family.knots, family.chance_best, strict=True)
+    knots = {name: chance for name, chance in pairs if chance is not None}
+    return {"cordage": family.cordage, "condition": family.condition, "knots": knots}
+
+
+def report_json(report: Report) -> str:
     """The whole document."""
-    return json.dumps({"format": FORMAT, "groups": groups}, indent=1)
+    document = {
+        "format": FORMAT,
+        "groups": [group_json(g) for g in report.groups],
+        "comparisons": [row for f in report.families for row in _comparisons_json(f)],
+        "chance_best": [_best_json(f) for f in report.families],
+    }
+    return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False)

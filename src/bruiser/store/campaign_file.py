@@ -19,7 +19,14 @@ from sqlalchemy.exc import DatabaseError
 from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError, TooNew
 from bruiser.store.schema import APPLICATION_ID, HEAD
 
-__all__ = ["CampaignFile", "Connection", "check_header", "create_campaign", "open_campaign"]
+__all__ = [
+    "CampaignFile",
+    "Connection",
+    "check_header",
+    "create_campaign",
+    "looks_like_a_database",
+    "open_campaign",
+]
 
 log = logging.getLogger(__name__)
 
@@ -37,6 +44,15 @@ def _translate(error: Exception) -> StoreError:
     if "malformed" in text or "not a database" in text or "corrupt" in text:
         return Damaged("The campaign file is damaged.", "It was left untouched.")
     return StoreError(f"The campaign file answered: {error}")
+
+
+def looks_like_a_database(path: Path) -> bool:
+    """Whether the file begins like a campaign; a file that cannot be read does not."""
+    try:
+        with path.open("rb") as file:
+            return file.read(len(_HEADER)) == _HEADER
+    except OSError:
+        return False
 
 
 def check_header(path: Path) -> None:

@@ -8,17 +8,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.core.censored import Sample
+from bruiser.core.censored import make_sample
+from bruiser.core.efficiency import Efficiency
+from bruiser.core.jamming import JAM_ORDER
 from bruiser.core.layouts import End
 from bruiser.core.outcomes import Evidence, Says, evidence_of
+from bruiser.core.rate import Rated
 from bruiser.core.records import Finding, Gave, Knot, Lot, Role
-from bruiser.core.strength import (
-    Efficiency,
-    Estimate,
-    OutcomeCounts,
-    efficiency,
-    estimate,
-)
+from bruiser.core.report import Family, GroupData, GroupResult, Report, make_report
+from bruiser.core.strength import Estimate, OutcomeCounts, estimate
 from bruiser.workshop.journal import Entry, Journal, Stage
 
 
@@ -38,10 +36,18 @@ class BaselineResult:
     """The plain rope of a lot."""
 
     lot: Lot
-    sample: Sample
-    estimate: Estimate | None
-    counts: OutcomeCounts
+    result: GroupResult
     marks: tuple[Mark, ...]
+
+    @property
+    def counts(self) -> OutcomeCounts:
+        """Specimens by outcome."""
+        return self.result.data.counts
+
+    @property
+    def estimate(self) -> Estimate | None:
+        """Maximum-likelihood strength."""
+        return self.result.estimate
 
     @property
     def median_n(self) -> float | None:
@@ -51,14 +57,20 @@ class BaselineResult:
 
 @dataclass(frozen=True)
 class KnotResult:
-    """One knot in one lot."""
+    """One knot in one lot; knots that share a letter cannot be told apart."""
 
     knot: Knot
     lot: Lot
-    sample: Sample
-    estimate: Estimate | None
-    efficiency: Efficiency
+    result: GroupResult
+    rated: Rated
     marks: tuple[Mark, ...]
+    letters: str
+    chance_best: float | None
+
+    @property
+    def efficiency(self) -> Efficiency:
+        """Share of the plain rope's strength kept."""
+        return self.rated.efficiency
 
 
 @dataclass(frozen=True)
@@ -67,16 +79,7 @@ class LotResults:
 
     baseline: BaselineResult
     knots: tuple[KnotResult, ...]
-
-
-def _sample(rows: list[tuple[float, int, int, str]]) -> Sample:
-    loads = np.array([r[0] for r in rows], dtype=np.float64)
-    return Sample(
-        np.log(loads) if len(rows) else loads,
-        np.array([r[1] for r in rows], dtype=np.float64),
-        np.array([r[2] for r in rows], dtype=np.float64),
-        tuple(r[3] for r in rows),
-    )
+    families: tuple[Family, ...]
 
 
 def _kind(finding: Finding, says: Iterable[Says]) -> str:
@@ -99,26 +102,56 @@ def _usable(entries: Iterable[Entry]) -> list[tuple[Entry, Finding, Evidence]]:
     ]
 
 
-def baseline_result(journal: Journal, lot: Lot) -> BaselineResult:
+Tried = tuple[Entry, Finding, str]
+
+
+def _baseline_group(journal: Journal, lot: Lot) -> tuple[GroupData, list[Tried]]:
     """The plain rope of a lot, from its own straight pulls."""
     entries = [
         e
         for e in journal.entries
         if e.specimen.role is Role.BASELINE and e.specimen.lot.id == lot.id
     ]
-    rows, kinds, marks = [], [], []
+    rows, tried = [], []
     for entry, finding, said in _usable(entries):
         event = said.baseline is Says.EVENT
-        rows.append((finding.peak_load_n, int(event), int(not event), finding.pull_id))
-        kinds.append(_kind(finding, [said.baseline]))
-        marks.append((entry, finding, kinds[-1]))
-    sample = _sample(rows)
-    found = estimate(sample)
-    void = sum(e.stage is Stage.VOID for e in entries)
-    reference = None if found is None else found.median_n
-    return BaselineResult(
-        lot, sample, found, _counts(kinds, void), tuple(_mark(*m, reference) for m in marks)
+        rows.append((finding.pull_id, finding.peak_load_n, int(event), int(not event)))
+        tried.append((entry, finding, _kind(finding, [said.baseline])))
+    counts = _counts([t[2] for t in tried], sum(e.stage is Stage.VOID for e in entries))
+    return GroupData(lot.name, lot.condition, None, make_sample(rows), counts), tried
+
+
+def _knot_group(journal: Journal, lot: Lot, knot: Knot) -> tuple[GroupData, list[Tried]]:
+    """One knot in a lot: holding strength, and what it took to untie."""
+    entries = [
+        e
+        for e in journal.entries
+        if e.specimen.lot.id == lot.id and knot in (e.specimen.knot_a, e.specimen.knot_b)
+    ]
+    rows, tried, jams = [], [], []
+    for entry, finding, said in _usable(entries):
+        ends = [end for end in End if entry.specimen.knot_at(end) == knot]
+        mine = [said.holding[end] for end in ends]
+        events, floors = mine.count(Says.EVENT), mine.count(Says.FLOOR)
+        rows.append((finding.pull_id, finding.peak_load_n, events, floors))
+        tried.append((entry, finding, _kind(finding, mine)))
+        jams += [
+            (finding.peak_load_n, JAM_ORDER[seen.jam_level])
+            for seen in finding.inspections
+            if seen.end in ends and seen.jam_level in JAM_ORDER
+        ]
+    counts = _counts([t[2] for t in tried], sum(e.stage is Stage.VOID for e in entries))
+    data = GroupData(
+        lot.name,
+        lot.condition,
+        knot.name,
+        make_sample(rows),
+        counts,
+        jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
+        jam_level=np.array([j[1] for j in jams], dtype=np.float64),
+        rating_n=lot.rated_strength_n,
     )
+    return data, tried
 
 
 def _mark(entry: Entry, finding: Finding, kind: str, reference_n: float | None) -> Mark:
@@ -126,47 +159,61 @@ def _mark(entry: Entry, finding: Finding, kind: str, reference_n: float | None) 
     return Mark(finding.pull_id, entry.specimen.code, kind, finding.peak_load_n, share)
 
 
-def knot_result(journal: Journal, knot: Knot, baseline: BaselineResult) -> KnotResult:
-    """One knot in the baseline's lot: holding strength against that baseline."""
-    lot = baseline.lot
-    entries = [
-        e
-        for e in journal.entries
-        if e.specimen.lot.id == lot.id and knot in (e.specimen.knot_a, e.specimen.knot_b)
-    ]
-    rows, kinds, marks = [], [], []
-    for entry, finding, said in _usable(entries):
-        mine = [said.holding[end] for end in End if entry.specimen.knot_at(end) == knot]
-        events, floors = mine.count(Says.EVENT), mine.count(Says.FLOOR)
-        rows.append((finding.peak_load_n, events, floors, finding.pull_id))
-        kinds.append(_kind(finding, mine))
-        marks.append((entry, finding, kinds[-1]))
-    void = sum(e.stage is Stage.VOID for e in entries)
-    sample = _sample(rows)
-    return KnotResult(
-        knot,
-        lot,
-        sample,
-        estimate(sample),
-        efficiency(sample, baseline.sample, _counts(kinds, void)),
-        tuple(_mark(*m, baseline.median_n) for m in marks),
-    )
+def baseline_median_n(journal: Journal, lot: Lot) -> float | None:
+    """Typical strength of the plain rope of a lot, or None where it was not measured."""
+    found = estimate(_baseline_group(journal, lot)[0].sample)
+    return None if found is None else found.median_n
 
 
-def lot_results(journal: Journal, lot: Lot) -> LotResults:
-    """Baseline and knots of a lot; knots without any pull are left out."""
-    baseline = baseline_result(journal, lot)
+def _tied_knots(journal: Journal, lot: Lot) -> list[Knot]:
+    """Knots that were pulled in a lot, by name."""
     tied = {
         knot
         for e in journal.entries
-        if e.specimen.lot.id == lot.id and e.pull is not None
+        if e.specimen.lot.id == lot.id and e.finding is not None
         for knot in (e.specimen.knot_a, e.specimen.knot_b)
         if knot is not None
     }
-    rows = [knot_result(journal, knot, baseline) for knot in tied]
-    rows = [row for row in rows if row.marks or row.efficiency.counts.void]
+    return sorted(tied, key=lambda knot: knot.name)
+
+
+def campaign_report(journal: Journal) -> Report:
+    """Every baseline and knot of the campaign."""
+    groups = []
+    for lot in journal.lots:
+        groups.append(_baseline_group(journal, lot)[0])
+        groups += [_knot_group(journal, lot, knot)[0] for knot in _tied_knots(journal, lot)]
+    return make_report(groups)
+
+
+def lot_results(journal: Journal, lot: Lot) -> LotResults:
+    """Baseline and knots of a lot; knots without any finding are left out."""
+    plain, plain_tried = _baseline_group(journal, lot)
+    tied = _tied_knots(journal, lot)
+    gathered = [_knot_group(journal, lot, knot) for knot in tied]
+    report = make_report([plain, *(data for data, _ in gathered)])
+    base = report.groups[0]
+    reference = None if base.estimate is None else base.estimate.median_n
+    family = report.families[0] if report.families else None
+    rows = []
+    for k, (knot, (_, tried)) in enumerate(zip(tied, gathered, strict=True)):
+        result = report.groups[k + 1]
+        if result.rated is None or family is None:
+            raise ValueError(f"{knot.name} was not rated")
+        rows.append(
+            KnotResult(
+                knot,
+                lot,
+                result,
+                result.rated,
+                tuple(_mark(*t, reference) for t in tried),
+                family.letters[k],
+                family.chance_best[k],
+            )
+        )
     rows.sort(key=lambda r: (-_order(r), r.knot.name))
-    return LotResults(baseline, tuple(rows))
+    marks = tuple(_mark(*t, reference) for t in plain_tried)
+    return LotResults(BaselineResult(lot, base, marks), tuple(rows), report.families)
 
 
 def _order(row: KnotResult) -> float:
@@ -194,4 +241,5 @@ def say_result(row: KnotResult) -> str:
             f"Nothing gave at {name} in {pulls_word}: at least one held "
             f"{100 * eff.at_least:.0f} % of the plain rope. No upper figure can be given."
         )
-    return f"{name}: {pulls_word}, not enough to give an interval ({'; '.join(eff.caveats)})."
+    why = "; ".join(str(c) for c in eff.caveats)
+    return f"{name}: {pulls_word}, not enough to give an interval ({why})."

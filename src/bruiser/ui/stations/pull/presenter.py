@@ -16,7 +16,7 @@ from bruiser.core.units import UnitChoice, si_factor
 from bruiser.rig.instrument import Instrument, Stop
 from bruiser.workshop.journal import Entry, Journal, Stage, read_trace
 from bruiser.workshop.pulling import Live, Phase, PullSession
-from bruiser.workshop.results import baseline_result
+from bruiser.workshop.results import baseline_median_n
 from bruiser.workshop.simulation import TRAVEL_RATE_M_S
 from bruiser.workshop.workshop import Workshop
 
@@ -98,7 +98,7 @@ class PullPresenter(QObject):
         self.lane_clear = False
         if entry is not None:
             lot = entry.specimen.lot
-            self._baseline_n = baseline_result(journal, lot).median_n
+            self._baseline_n = baseline_median_n(journal, lot)
             self._siblings = journal.siblings(entry.specimen)[-_MOST_SIBLINGS:]
         self.specimen_changed.emit()
 

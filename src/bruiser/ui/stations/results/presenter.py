@@ -139,6 +139,7 @@ class ResultsPresenter(QObject):
             interval.high,
             f"{100 * interval.value:.0f} %",
             f"{100 * interval.low:.0f} to {100 * interval.high:.0f}",
+            row.letters,
         )
 
     def _baseline_row(self) -> LadderRow:
@@ -175,7 +176,7 @@ class ResultsPresenter(QObject):
         if self.results is None:
             return ""
         found = dict.fromkeys(
-            f"{r.knot.name}: {c}" if "baseline" not in c else c
+            str(c) if "baseline" in c.kind else f"{r.knot.name}: {c}"
             for r in self.results.knots
             for c in r.efficiency.caveats
         )

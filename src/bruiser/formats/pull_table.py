@@ -1,0 +1,302 @@
+"""The pull table: one row a pull, plain CSV, which anyone can fill in and check.
+
+Columns and values are described in ``docs/pull-table.md``.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from bruiser.core.censored import make_sample
+from bruiser.core.errors import InputError
+from bruiser.core.jamming import JAM_ORDER
+from bruiser.core.outcomes import Says, knot_says
+from bruiser.core.records import Gave, JamLevel
+from bruiser.core.report import GroupData
+from bruiser.core.strength import OutcomeCounts
+from bruiser.core.units import si_factor
+from bruiser.core.wraps import WrapSample
+
+COLUMNS = (
+    "pull", "role", "cordage", "condition", "cordage_b", "knot", "ends", "knot_b", "peak", "unit",
+    "finding", "failed_end", "jam_level", "jam_load", "untie_s", "gave_up", "draw_mm",
+    "first_slip", "cycles", "cycles_end", "wraps", "order", "day", "technician", "note",
+)  # fmt: skip
+REQUIRED = ("pull", "role", "cordage", "peak", "finding")
+UNITS = ("N", "kN", "daN", "kgf", "lbf")
+KNOT_FINDINGS = {
+    "broke_at_knot": Gave.BROKE,
+    "came_out": Gave.CAME_OUT,
+    "capsized": Gave.CAPSIZED,
+    "broke_elsewhere": Gave.BROKE,
+    "stopped": Gave.STOPPED,
+    "void": Gave.VOID,
+}
+BASELINE_FINDINGS = ("broke_clear", "broke_at_termination", "stopped", "void")
+
+
+@dataclass(frozen=True)
+class PullRow:
+    """One row, read and checked; loads in newton."""
+
+    line: int
+    pull: str
+    baseline: bool
+    cordage: str
+    condition: str
+    cordage_b: str
+    knot: str
+    ends: int
+    knot_b: str
+    peak_n: float
+    finding: str
+    failed_end: str
+    jam_level: JamLevel | None
+    jam_load_n: float
+    cycles: int | None
+    cycles_failed: bool
+    wraps: int | None
+
+
+@dataclass(frozen=True)
+class PullTable:
+    """A whole table and the columns that were passed over."""
+
+    rows: tuple[PullRow, ...]
+    unknown_columns: tuple[str, ...]
+
+
+class _Cells:
+    """One line of the table; every complaint names its row and column."""
+
+    def __init__(self, line: int, cells: dict[str, str]) -> None:
+        self.line, self._cells = line, cells
+
+    def text(self, column: str) -> str:
+        return (self._cells.get(column) or "").strip()
+
+    def wrong(self, column: str, why: str) -> InputError:
+        return InputError(f"Row {self.line}, column {column}: {why}", where=f"{self.line}:{column}")
+
+    def needed(self, column: str) -> str:
+        value = self.text(column)
+        if not value:
+            raise self.wrong(column, "is empty.")
+        return value
+
+    def choice(self, column: str, allowed: tuple[str, ...], default: str = "") -> str:
+        value = self.text(column) or default
+        if value not in allowed:
+            listed = ", ".join(a for a in allowed if a)
+            raise self.wrong(column, f"“{value}” is none of {listed}.")
+        return value
+
+    def number(self, column: str, *, above: float | None = None) -> float | None:
+        text = self.text(column)
+        if not text:
+            return None
+        try:
+            value = float(text.replace(",", "."))
+        except ValueError:
+            raise self.wrong(column, f"“{text}” is no number.") from None
+        if not math.isfinite(value) or (above is not None and value <= above):
+            raise self.wrong(column, f"{text} must be a finite number above {above or 0:g}.")
+        return value
+
+    def whole(self, column: str) -> int | None:
+        value = self.number(column, above=-1)
+        if value is not None and value != int(value):
+            raise self.wrong(column, "must be a whole number.")
+        return None if value is None else int(value)
+
+
+def read_pull_table(text: str) -> PullTable:
+    """Read a pull table.
+
+    Parameters
+    ----------
+    text : str
+        The CSV, with its header row.
+
+    Returns
+    -------
+    PullTable
+
+    Raises
+    ------
+    InputError
+        If a column is missing or a cell is wrong; names row and column.
+    """
+    reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")))
+    header = [(name or "").strip() for name in reader.fieldnames or []]
+    reader.fieldnames = header
+    missing = [name for name in REQUIRED if name not in header]
+    if missing:
+        raise InputError(f"Row 1: column {missing[0]} is missing.", where=f"1:{missing[0]}")
+    rows: list[PullRow] = []
+    seen: set[str] = set()
+    for number, cells in enumerate(reader, start=2):
+        if not any((v or "").strip() for k, v in cells.items() if k is not None):
+            continue
+        row = _read_row(_Cells(number, {k: v for k, v in cells.items() if k is not None}))
+        if row.pull in seen:
+            raise InputError(f"Row {number}, column pull: {row.pull} stands there twice.")
+        seen.add(row.pull)
+        rows.append(row)
+    if not rows:
+        raise InputError("The table has no pulls.", where="2:pull")
+    return PullTable(tuple(rows), tuple(n for n in header if n and n not in COLUMNS))
+
+
+def _read_row(c: _Cells) -> PullRow:
+    baseline = c.choice("role", ("baseline", "knot")) == "baseline"
+    unit = si_factor(c.choice("unit", UNITS, "kN"), "force")
+    findings = BASELINE_FINDINGS if baseline else tuple(KNOT_FINDINGS)
+    finding = c.choice("finding", findings)
+    peak = c.number("peak", above=None if finding == "void" else 0.0)
+    if peak is None and finding != "void":
+        raise c.wrong("peak", "is empty.")
+    knot, knot_b = c.text("knot"), c.text("knot_b")
+    if baseline and (knot or knot_b):
+        raise c.wrong("knot", "a baseline pull has no knot.")
+    if not baseline and not knot:
+        raise c.wrong("knot", "is empty.")
+    ends = int(c.choice("ends", ("1", "2"), "1"))
+    if knot_b and ends == 2:
+        raise c.wrong("ends", "must be 1 when another knot is tied at end B.")
+    failed_end = c.choice("failed_end", ("", "A", "B"))
+    gave_at_knot = finding in ("broke_at_knot", "came_out", "capsized")
+    if knot_b and gave_at_knot and not failed_end:
+        raise c.wrong("failed_end", "say which of the two knots gave, A or B.")
+    level = c.choice("jam_level", ("", *(x.value for x in JamLevel)))
+    jam = c.number("jam_load", above=0.0)
+    done = c.choice("cycles_end", ("", "failed", "survived"))
+    cycles = c.whole("cycles")
+    if done and cycles is None:
+        raise c.wrong("cycles", "is empty, but cycles_end is not.")
+    for column in ("untie_s", "draw_mm", "first_slip"):
+        c.number(column, above=-1e-12)
+    peak_n = 0.0 if peak is None else peak * unit
+    return PullRow(
+        c.line,
+        c.needed("pull"),
+        baseline,
+        c.needed("cordage"),
+        c.text("condition"),
+        c.text("cordage_b"),
+        knot,
+        ends,
+        knot_b,
+        peak_n,
+        finding,
+        failed_end,
+        JamLevel(level) if level else None,
+        peak_n if jam is None else jam * unit,
+        cycles if done else None,
+        done == "failed",
+        c.whole("wraps"),
+    )
+
+
+@dataclass(frozen=True)
+class _Share:
+    """What one row says of one knot."""
+
+    row: PullRow
+    events: int
+    floors: int
+    kind: str
+    inspected: bool
+
+
+def _shares(row: PullRow) -> list[tuple[str, _Share]]:
+    """What a knot pull says of each knot tied in it."""
+    gave = KNOT_FINDINGS[row.finding]
+    at_knot = row.finding in ("broke_at_knot", "came_out", "capsized")
+    kind = "broke" if gave is Gave.BROKE else "came_out"
+    if row.knot_b:
+        found = []
+        for knot, end in ((row.knot, "A"), (row.knot_b, "B")):
+            here = at_knot and row.failed_end == end
+            says = knot_says(gave, here)[0]
+            # The inspected knot is the one that held.
+            share = _Share(
+                row,
+                int(says is Says.EVENT),
+                int(says is Says.FLOOR),
+                kind if here else "outlasted",
+                not here,
+            )
+            found.append((knot, share))
+        return found
+    says = knot_says(gave, at_knot)[0]
+    events = int(says is Says.EVENT)
+    floors = 0 if says is Says.NOTHING else row.ends - events
+    return [(row.knot, _Share(row, events, floors, kind if at_knot else "outlasted", True))]
+
+
+def group_pulls(table: PullTable) -> list[GroupData]:
+    """Gather the rows of a table into groups: baselines first, then knots as they come."""
+    baselines: dict[tuple[str, str], list[PullRow]] = {}
+    knots: dict[tuple[str, str, str, str], list[_Share]] = {}
+    for row in table.rows:
+        if row.baseline:
+            baselines.setdefault((row.cordage, row.condition), []).append(row)
+            continue
+        for knot, share in _shares(row):
+            key = (row.cordage, row.cordage_b, row.condition, knot)
+            knots.setdefault(key, []).append(share)
+    found = [_baseline(key, rows) for key, rows in baselines.items()]
+    return found + [_knot(key, shares) for key, shares in knots.items()]
+
+
+def _baseline(key: tuple[str, str], rows: list[PullRow]) -> GroupData:
+    used = [r for r in rows if r.finding != "void"]
+    clear = [r for r in used if r.finding == "broke_clear"]
+    sample = make_sample([(r.pull, r.peak_n, int(r in clear), int(r not in clear)) for r in used])
+    counts = OutcomeCounts(len(clear), 0, len(used) - len(clear), len(rows) - len(used))
+    return GroupData(key[0], key[1], None, sample, counts)
+
+
+def _knot(key: tuple[str, str, str, str], shares: list[_Share]) -> GroupData:
+    used = [s for s in shares if s.row.finding != "void"]
+    kinds = [s.kind for s in used]
+    counts = OutcomeCounts(
+        kinds.count("broke"),
+        kinds.count("came_out"),
+        kinds.count("outlasted"),
+        len(shares) - len(used),
+    )
+    jams = [
+        (s.row.jam_load_n, JAM_ORDER[s.row.jam_level])
+        for s in used
+        if s.inspected and s.row.jam_level is not None and s.row.jam_level in JAM_ORDER
+    ]
+    cycled = [s.row for s in used if s.row.cycles is not None]
+    wrapped = [s for s in used if s.row.wraps is not None]
+    wraps = None
+    if wrapped:
+        wraps = WrapSample(
+            np.array([float(s.row.wraps or 0) for s in wrapped]),
+            np.log([s.row.peak_n for s in wrapped]),
+            np.array([s.events == 0 for s in wrapped]),
+            tuple(s.row.pull for s in wrapped),
+        )
+    return GroupData(
+        key[0],
+        key[2],
+        key[3],
+        make_sample([(s.row.pull, s.row.peak_n, s.events, s.floors) for s in used]),
+        counts,
+        cordage_b=key[1],
+        jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
+        jam_level=np.array([j[1] for j in jams], dtype=np.float64),
+        cycles=np.array([r.cycles for r in cycled], dtype=np.float64),
+        cycles_failed=np.array([r.cycles_failed for r in cycled], dtype=np.float64),
+        wraps=wraps,
+    )

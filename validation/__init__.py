@@ -1,0 +1,1 @@
+"""Simulations against known truth that back the figures in docs/statistics.md."""
