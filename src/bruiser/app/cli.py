@@ -48,7 +48,11 @@ def report_of(path: Path) -> Report:
         raise InputError(f"{path.name} cannot be read: {error.strerror}.") from error
     except UnicodeDecodeError as error:
         raise InputError(f"{path.name} is neither a campaign nor UTF-8 text.") from error
-    table = read_pull_table(text)
+    try:
+        table = read_pull_table(text)
+    except InputError as error:
+        headline = f"{path.name} is not a campaign; as a pull table: {error.headline}"
+        raise InputError(headline, error.remedy, where=error.where) from error
     for column in table.unknown_columns:
         print(f"note: column {column} is not known and was passed over", file=sys.stderr)
     return make_report(group_pulls(table))

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 
 from bruiser.core.censored import Sample
 from bruiser.core.ends import EndsAlike, ends_alike
+from bruiser.core.measurement import LoadCell, ratio_with_cells, with_cell
 from bruiser.core.posterior import (
     BASELINE_PRIOR,
     KNOT_PRIOR,
@@ -60,7 +61,8 @@ class Priors:
 class Case:
     """One knot with the baseline it is measured against.
 
-    `lowest_n` and `rating_n` are needed only for those definitions.
+    `rating_n` is needed only for that definition; `cells` are the load cells of the knot's pulls
+    and of the baseline's.
     """
 
     knot: Sample
@@ -68,6 +70,7 @@ class Case:
     counts: OutcomeCounts
     rating_n: float | None = None
     more_caveats: tuple[Caveat, ...] = ()
+    cells: tuple[tuple[LoadCell, ...], tuple[LoadCell, ...]] = ((), ())
 
 
 @dataclass(frozen=True)
@@ -96,7 +99,8 @@ class Efficiency:
     prior_free: Interval | None = None
     at_least: float | None = None
     plain_mean: float | None = None
-    ends: EndsAlike | None = field(default=None)
+    ends: EndsAlike | None = None
+    measurement: str = "load cells not recorded"
 
 
 def efficiencies(
@@ -230,6 +234,8 @@ def _record(
     reference = baseline_n if typical else reference_n(case, against)
     if case.knot.event_count == 0 and len(case.knot.ln_load) and reference is not None:
         at_least = math.exp(float(case.knot.ln_load.max())) / reference
+    interval, measurement = _measured(interval, case, against)
+    free, _ = _measured(free, case, against)
     return Efficiency(
         interval,
         case.counts,
@@ -242,7 +248,23 @@ def _record(
         at_least,
         plain_mean_ratio(case.knot, case.baseline),
         alike,
+        measurement,
     )
+
+
+def _measured(
+    interval: Interval | None, case: Case, against: Against
+) -> tuple[Interval | None, str]:
+    """The interval with what the load cells add, and which that is."""
+    over, under = case.cells
+    if interval is None or not over or not (under or against is Against.RATING):
+        return interval, "load cells not recorded"
+    load = math.exp(float(case.knot.ln_load.mean()))
+    if against is Against.RATING:
+        found = with_cell(interval, over, load)
+    else:
+        found = ratio_with_cells(interval, over, under, load)
+    return found.interval, found.words
 
 
 def baseline_caveats(baseline: Sample, against: Against) -> list[Caveat]:

@@ -4,6 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 
+import numpy as np
+
+from bruiser.core.censored import Sample
+from bruiser.core.strength import Caveat
+
 
 @dataclass(frozen=True, order=True)
 class GroupKey:
@@ -58,3 +63,16 @@ def merge(keys: list[GroupKey]) -> Grouping:
     differ = [f.name for f in fields(GroupKey) if len({getattr(k, f.name) for k in unique}) > 1]
     values = "; ".join(f"{n}: {', '.join(sorted({getattr(k, n) for k in unique}))}" for n in differ)
     return Grouping(unique, f"{first.knot}, merged over {values}")
+
+
+def pool(grouping: Grouping, samples: list[Sample]) -> tuple[Sample, tuple[Caveat, ...]]:
+    """The samples of a merged group as one, with the caveat that unlike pulls stand behind it."""
+    together = Sample(
+        np.concatenate([s.ln_load for s in samples]),
+        np.concatenate([s.events for s in samples]),
+        np.concatenate([s.floors for s in samples]),
+        tuple(pull for s in samples for pull in s.pull_ids),
+    )
+    if not grouping.merged:
+        return together, ()
+    return together, (Caveat("unequal conditions", f"unlike pulls together: {grouping.name}"),)

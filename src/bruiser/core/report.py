@@ -9,15 +9,26 @@ import numpy as np
 
 from bruiser.core.censored import Floats, Sample
 from bruiser.core.compare import Comparison, chance_best, compare_all, letters
+from bruiser.core.drift import Drift, TechnicianDrift, order_drift, technician_drift
 from bruiser.core.efficiency import Against, Case, Priors, baseline_caveats
-from bruiser.core.jamming import JamResult, jam_load
+from bruiser.core.jamming import JamResult, jam_load, untying_time
+from bruiser.core.measurement import LoadCell
 from bruiser.core.rate import Rated, rate_groups
 from bruiser.core.security import SurvivalStep, cycles_survival
-from bruiser.core.strength import Caveat, Estimate, OutcomeCounts, estimates
+from bruiser.core.strength import Caveat, Estimate, Interval, OutcomeCounts, estimate, estimates
 from bruiser.core.tolerance import ToleranceBound, lower_tolerance_bounds
 from bruiser.core.wraps import WrapFit, WrapSample, fit_wraps
 
 _EMPTY = np.empty(0)
+
+
+@dataclass(frozen=True)
+class PullContext:
+    """When and by whom a pull was made, for drift; None or empty where not recorded."""
+
+    order: float | None = None
+    day: float | None = None
+    technician: str = ""
 
 
 @dataclass(frozen=True)
@@ -32,6 +43,14 @@ class GroupData:
         Peak that each inspected knot had seen, and its ordered jam level.
     cycles, cycles_failed : ndarray, shape (c,)
         Cycles done and whether it failed there.
+    breaking : Sample or None
+        Evidence for breaking strength, in which a run-out is only a floor.
+    untie : Sample or None
+        ln of the untying time in second; giving up is a floor.
+    context : tuple of PullContext
+        One a pull of `sample`, or empty.
+    cells : tuple of LoadCell
+        Load cells the pulls were taken on.
     cordage_b : str
         The second cordage of an unlike pair; the weaker baseline is the reference.
     """
@@ -49,6 +68,10 @@ class GroupData:
     wraps: WrapSample | None = None
     caveats: tuple[Caveat, ...] = ()
     rating_n: float | None = None
+    breaking: Sample | None = None
+    untie: Sample | None = None
+    context: tuple[PullContext, ...] = ()
+    cells: tuple[LoadCell, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -65,6 +88,8 @@ class GroupResult:
     survival: tuple[SurvivalStep, ...] = ()
     wraps: WrapFit | None = None
     caveats: tuple[Caveat, ...] = ()
+    breaking: Estimate | None = None
+    untie_s: Interval | None = None
 
 
 @dataclass(frozen=True)
@@ -77,6 +102,8 @@ class Family:
     comparisons: tuple[Comparison, ...]
     letters: tuple[str, ...]
     chance_best: tuple[float | None, ...]
+    drifts: tuple[Drift, ...] = ()
+    technicians: TechnicianDrift | None = None
 
 
 @dataclass(frozen=True)
@@ -118,7 +145,9 @@ def make_report(
         references.append(first)
         others.append(second)
         sample = _NOTHING if first is None else baselines[first, g.condition].sample
-        cases.append(Case(g.sample, sample, g.counts, g.rating_n, g.caveats))
+        under = () if first is None else baselines[first, g.condition].cells
+        caveats = (*g.caveats, *_pair_caveats(g, baselines))
+        cases.append(Case(g.sample, sample, g.counts, g.rating_n, caveats, (g.cells, under)))
     rated = rate_groups(cases, priors, against)
     beside = _rate_others(knots, others, baselines, priors, against)
     results: dict[int, GroupResult] = {id(g): r for g, r in fitted.values()}
@@ -165,6 +194,18 @@ def _references(
     return (names[0] if names else None), (names[1] if len(names) > 1 else None)
 
 
+def _pair_caveats(
+    group: GroupData, baselines: dict[tuple[str, str], GroupData]
+) -> tuple[Caveat, ...]:
+    """Says so when only one cordage of an unlike pair was measured."""
+    pair = [c for c in (group.cordage, group.cordage_b) if c]
+    lacking = [c for c in pair if (c, group.condition) not in baselines]
+    if len(pair) < 2 or len(lacking) != 1:
+        return ()
+    words = f"{lacking[0]} has no baseline: it may be the weaker of the two"
+    return (Caveat("one baseline of two", words),)
+
+
 def _rate_others(
     knots: list[GroupData],
     others: list[str | None],
@@ -207,6 +248,8 @@ def _knot_result(
         survival,
         None if g.wraps is None else fit_wraps(g.wraps),
         rated.efficiency.caveats,
+        None if g.breaking is None else estimate(g.breaking),
+        None if g.untie is None else untying_time(g.untie),
     )
 
 
@@ -227,9 +270,30 @@ def _families(results: list[GroupResult]) -> list[Family]:
                 tuple(compared),
                 tuple(letters(len(own), compared, order)),
                 tuple(chance_best(samples)),
+                *_drifts(own),
             )
         )
     return found
+
+
+def _drifts(results: list[GroupResult]) -> tuple[tuple[Drift, ...], TechnicianDrift | None]:
+    """Drift of a family: each observed strength against the mean of those of its own group."""
+    rows: list[tuple[PullContext, float]] = []
+    for r in results:
+        seen = r.data.sample.events > 0
+        if r.estimate is None or len(r.data.context) != len(seen):
+            continue
+        away = r.data.sample.ln_load - r.data.sample.ln_load[seen].mean()
+        rows += [(c, float(v)) for c, v, e in zip(r.data.context, away, seen, strict=True) if e]
+    found = []
+    for by in ("order", "day"):
+        placed = [(getattr(c, by), v) for c, v in rows if getattr(c, by) is not None]
+        position = np.array([p for p, _ in placed], dtype=np.float64)
+        drift = order_drift(position, np.array([v for _, v in placed], dtype=np.float64), by)
+        found += [] if drift is None else [drift]
+    named = [(c.technician, v) for c, v in rows if c.technician]
+    people = technician_drift([n for n, _ in named], np.array([v for _, v in named]))
+    return tuple(found), people
 
 
 def _typical(result: GroupResult) -> float:

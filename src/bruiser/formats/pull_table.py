@@ -17,7 +17,7 @@ from bruiser.core.errors import InputError
 from bruiser.core.jamming import JAM_ORDER
 from bruiser.core.outcomes import Says, knot_says
 from bruiser.core.records import Gave, JamLevel
-from bruiser.core.report import GroupData
+from bruiser.core.report import GroupData, PullContext
 from bruiser.core.strength import OutcomeCounts
 from bruiser.core.units import si_factor
 from bruiser.core.wraps import WrapSample
@@ -61,6 +61,9 @@ class PullRow:
     cycles: int | None
     cycles_failed: bool
     wraps: int | None
+    untie_s: float | None
+    gave_up: bool
+    context: PullContext
 
 
 @dataclass(frozen=True)
@@ -105,7 +108,8 @@ class _Cells:
         except ValueError:
             raise self.wrong(column, f"“{text}” is no number.") from None
         if not math.isfinite(value) or (above is not None and value <= above):
-            raise self.wrong(column, f"{text} must be a finite number above {above or 0:g}.")
+            limit = f" above {above:g}" if above is not None and math.isfinite(above) else ""
+            raise self.wrong(column, f"{text} must be a finite number{limit}.")
         return value
 
     def whole(self, column: str) -> int | None:
@@ -179,8 +183,11 @@ def _read_row(c: _Cells) -> PullRow:
     cycles = c.whole("cycles")
     if done and cycles is None:
         raise c.wrong("cycles", "is empty, but cycles_end is not.")
-    for column in ("untie_s", "draw_mm", "first_slip"):
+    for column in ("draw_mm", "first_slip"):
         c.number(column, above=-1e-12)
+    context = PullContext(
+        c.number("order", above=-math.inf), c.number("day", above=-math.inf), c.text("technician")
+    )
     peak_n = 0.0 if peak is None else peak * unit
     return PullRow(
         c.line,
@@ -200,6 +207,9 @@ def _read_row(c: _Cells) -> PullRow:
         cycles if done else None,
         done == "failed",
         c.whole("wraps"),
+        c.number("untie_s", above=0.0),
+        c.choice("gave_up", ("", "yes", "no")) == "yes",
+        context,
     )
 
 
@@ -210,6 +220,7 @@ class _Share:
     row: PullRow
     events: int
     floors: int
+    breaks: int
     kind: str
     inspected: bool
 
@@ -223,21 +234,24 @@ def _shares(row: PullRow) -> list[tuple[str, _Share]]:
         found = []
         for knot, end in ((row.knot, "A"), (row.knot_b, "B")):
             here = at_knot and row.failed_end == end
-            says = knot_says(gave, here)[0]
+            says, breaking = knot_says(gave, here)
             # The inspected knot is the one that held.
             share = _Share(
                 row,
                 int(says is Says.EVENT),
                 int(says is Says.FLOOR),
+                int(breaking is Says.EVENT),
                 kind if here else "outlasted",
                 not here,
             )
             found.append((knot, share))
         return found
-    says = knot_says(gave, at_knot)[0]
+    says, breaking = knot_says(gave, at_knot)
     events = int(says is Says.EVENT)
     floors = 0 if says is Says.NOTHING else row.ends - events
-    return [(row.knot, _Share(row, events, floors, kind if at_knot else "outlasted", True))]
+    breaks = int(breaking is Says.EVENT)
+    how = kind if at_knot else "outlasted"
+    return [(row.knot, _Share(row, events, floors, breaks, how, True))]
 
 
 def group_pulls(table: PullTable) -> list[GroupData]:
@@ -277,6 +291,7 @@ def _knot(key: tuple[str, str, str, str], shares: list[_Share]) -> GroupData:
         for s in used
         if s.inspected and s.row.jam_level is not None and s.row.jam_level in JAM_ORDER
     ]
+    timed = [s.row for s in used if s.inspected and s.row.untie_s is not None]
     cycled = [s.row for s in used if s.row.cycles is not None]
     wrapped = [s for s in used if s.row.wraps is not None]
     wraps = None
@@ -299,4 +314,11 @@ def _knot(key: tuple[str, str, str, str], shares: list[_Share]) -> GroupData:
         cycles=np.array([r.cycles for r in cycled], dtype=np.float64),
         cycles_failed=np.array([r.cycles_failed for r in cycled], dtype=np.float64),
         wraps=wraps,
+        breaking=make_sample(
+            [(s.row.pull, s.row.peak_n, s.breaks, s.events + s.floors - s.breaks) for s in used]
+        ),
+        untie=make_sample(
+            [(r.pull, r.untie_s or 0.0, int(not r.gave_up), int(r.gave_up)) for r in timed]
+        ),
+        context=tuple(s.row.context for s in used),
     )

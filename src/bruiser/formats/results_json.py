@@ -78,7 +78,12 @@ def group_json(result: GroupResult) -> dict[str, Any]:
         if result.other is None
         else interval_json(result.other.efficiency.interval),
         "efficiency_at_least": None if efficiency is None else efficiency.at_least,
+        "mle_breaking": None
+        if result.breaking is None
+        else {"mu": result.breaking.mu, "sigma": result.breaking.sigma},
+        "untie_s": interval_json(result.untie_s),
         "method": None if efficiency is None else efficiency.method,
+        "measurement": None if efficiency is None else efficiency.measurement,
         "prior": None if efficiency is None else efficiency.prior,
         "pulls": list(data.sample.pull_ids),
     }
@@ -99,6 +104,20 @@ def _comparisons_json(family: Family) -> list[dict[str, Any]]:
     ]
 
 
+def _drift_json(family: Family) -> list[dict[str, Any]]:
+    where = {"cordage": family.cordage, "condition": family.condition}
+    rows: list[dict[str, Any]] = [
+        {**where, "by": d.by, "change": d.change, "low": d.low, "high": d.high, "warns": d.warns}
+        for d in family.drifts
+    ]
+    people = family.technicians
+    if people is not None:
+        who = f"{people.first} against {people.second}"
+        more = {"p_adjusted": people.p_adjusted, "warns": people.warns}
+        rows.append({**where, "by": f"technician: {who}", "change": people.difference, **more})
+    return rows
+
+
 def _best_json(family: Family) -> dict[str, Any]:
     pairs = zip(family.knots, family.chance_best, strict=True)
     knots = {name: chance for name, chance in pairs if chance is not None}
@@ -112,5 +131,6 @@ def report_json(report: Report) -> str:
         "groups": [group_json(g) for g in report.groups],
         "comparisons": [row for f in report.families for row in _comparisons_json(f)],
         "chance_best": [_best_json(f) for f in report.families],
+        "drift": [row for f in report.families for row in _drift_json(f)],
     }
     return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False)

@@ -5,17 +5,27 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import date
 
 import numpy as np
 
 from bruiser.core.censored import make_sample
 from bruiser.core.efficiency import Efficiency
+from bruiser.core.groups import GroupKey
 from bruiser.core.jamming import JAM_ORDER
 from bruiser.core.layouts import End
+from bruiser.core.measurement import LoadCell
 from bruiser.core.outcomes import Evidence, Says, evidence_of
 from bruiser.core.rate import Rated
-from bruiser.core.records import Finding, Gave, Knot, Lot, Role
-from bruiser.core.report import Family, GroupData, GroupResult, Report, make_report
+from bruiser.core.records import Finding, Gave, Knot, Lot, Role, Specimen
+from bruiser.core.report import (
+    Family,
+    GroupData,
+    GroupResult,
+    PullContext,
+    Report,
+    make_report,
+)
 from bruiser.core.strength import Estimate, OutcomeCounts, estimate
 from bruiser.workshop.journal import Entry, Journal, Stage
 
@@ -59,6 +69,7 @@ class BaselineResult:
 class KnotResult:
     """One knot in one lot; knots that share a letter cannot be told apart."""
 
+    key: GroupKey
     knot: Knot
     lot: Lot
     result: GroupResult
@@ -118,40 +129,73 @@ def _baseline_group(journal: Journal, lot: Lot) -> tuple[GroupData, list[Tried]]
         rows.append((finding.pull_id, finding.peak_load_n, int(event), int(not event)))
         tried.append((entry, finding, _kind(finding, [said.baseline])))
     counts = _counts([t[2] for t in tried], sum(e.stage is Stage.VOID for e in entries))
-    return GroupData(lot.name, lot.condition, None, make_sample(rows), counts), tried
+    data = GroupData(lot.name, lot.condition, None, make_sample(rows), counts, cells=_cells(tried))
+    return data, tried
 
 
-def _knot_group(journal: Journal, lot: Lot, knot: Knot) -> tuple[GroupData, list[Tried]]:
-    """One knot in a lot: holding strength, and what it took to untie."""
-    entries = [
-        e
-        for e in journal.entries
-        if e.specimen.lot.id == lot.id and knot in (e.specimen.knot_a, e.specimen.knot_b)
-    ]
-    rows, tried, jams = [], [], []
-    for entry, finding, said in _usable(entries):
-        ends = [end for end in End if entry.specimen.knot_at(end) == knot]
+def group_key(specimen: Specimen, end: End) -> GroupKey | None:
+    """The group a specimen's knot belongs to; None where no knot is tied."""
+    knot = specimen.knot_at(end)
+    if knot is None:
+        return None
+    lot, pin = specimen.lot, specimen.pin_diameter_m
+    host = f"pin {1000 * pin:g} mm, D/d {pin / lot.diameter_m:.1f}" if pin else ""
+    variant = "" if knot.variant == "plain" else f", {knot.variant}"
+    return GroupKey(f"{knot.name}{variant}", lot.name, lot.condition, host=host)
+
+
+def _knot_group(journal: Journal, lot: Lot, key: GroupKey) -> tuple[GroupData, list[Tried]]:
+    """One group of a lot: holding and breaking strength, and what it took to untie."""
+    rows, breaks, tried, jams, untied, void = [], [], [], [], [], 0
+    for entry in journal.entries:
+        s = entry.specimen
+        ends = [end for end in End if s.lot.id == lot.id and group_key(s, end) == key]
+        void += bool(ends) and entry.stage is Stage.VOID
+        if not ends or entry.stage is not Stage.INSPECTED or entry.finding is None:
+            continue
+        finding, said = entry.finding, evidence_of(s, entry.finding)
         mine = [said.holding[end] for end in ends]
+        broke = [said.breaking[end] for end in ends].count(Says.EVENT)
         events, floors = mine.count(Says.EVENT), mine.count(Says.FLOOR)
         rows.append((finding.pull_id, finding.peak_load_n, events, floors))
+        breaks.append((finding.pull_id, finding.peak_load_n, broke, len(ends) - broke))
         tried.append((entry, finding, _kind(finding, mine)))
-        jams += [
-            (finding.peak_load_n, JAM_ORDER[seen.jam_level])
-            for seen in finding.inspections
-            if seen.end in ends and seen.jam_level in JAM_ORDER
-        ]
-    counts = _counts([t[2] for t in tried], sum(e.stage is Stage.VOID for e in entries))
+        for seen in finding.inspections:
+            if seen.end not in ends or seen.jam_level not in JAM_ORDER:
+                continue
+            jams.append((finding.peak_load_n, JAM_ORDER[seen.jam_level]))
+            if seen.untie_s:
+                untied.append((finding.pull_id, seen.untie_s, int(not seen.gave_up), seen.gave_up))
     data = GroupData(
         lot.name,
         lot.condition,
-        knot.name,
+        key.knot,
         make_sample(rows),
-        counts,
+        _counts([t[2] for t in tried], void),
         jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
         jam_level=np.array([j[1] for j in jams], dtype=np.float64),
         rating_n=lot.rated_strength_n,
+        breaking=make_sample(breaks),
+        untie=make_sample([(p, t, e, int(up)) for p, t, e, up in untied]),
+        context=tuple(_context(t[0]) for t in tried),
+        cells=_cells(tried),
     )
     return data, tried
+
+
+def _context(entry: Entry) -> PullContext:
+    pull = entry.pull
+    if pull is None:
+        return PullContext()
+    day = date.fromisoformat(pull.started_at[:10]).toordinal()
+    return PullContext(entry.specimen.queue_position, day, pull.technician)
+
+
+def _cells(tried: list[Tried]) -> tuple[LoadCell, ...]:
+    """The load cells of some pulls; their class is not recorded yet and taken as nought."""
+    pulls = [entry.pull for entry, _, _ in tried if entry.pull is not None]
+    found = {p.instrument: LoadCell(p.instrument, p.capacity_n, p.resolution_n, 0.0) for p in pulls}
+    return tuple(found.values())
 
 
 def _mark(entry: Entry, finding: Finding, kind: str, reference_n: float | None) -> Mark:
@@ -165,16 +209,17 @@ def baseline_median_n(journal: Journal, lot: Lot) -> float | None:
     return None if found is None else found.median_n
 
 
-def _tied_knots(journal: Journal, lot: Lot) -> list[Knot]:
-    """Knots that were pulled in a lot, by name."""
-    tied = {
-        knot
-        for e in journal.entries
-        if e.specimen.lot.id == lot.id and e.finding is not None
-        for knot in (e.specimen.knot_a, e.specimen.knot_b)
-        if knot is not None
-    }
-    return sorted(tied, key=lambda knot: knot.name)
+def _tied_groups(journal: Journal, lot: Lot) -> dict[GroupKey, Knot]:
+    """Groups that were pulled in a lot with their knots, by name."""
+    found: dict[GroupKey, Knot] = {}
+    for e in journal.entries:
+        if e.specimen.lot.id != lot.id or e.finding is None:
+            continue
+        for end in End:
+            key, knot = group_key(e.specimen, end), e.specimen.knot_at(end)
+            if key is not None and knot is not None:
+                found[key] = knot
+    return dict(sorted(found.items()))
 
 
 def campaign_report(journal: Journal) -> Report:
@@ -182,27 +227,28 @@ def campaign_report(journal: Journal) -> Report:
     groups = []
     for lot in journal.lots:
         groups.append(_baseline_group(journal, lot)[0])
-        groups += [_knot_group(journal, lot, knot)[0] for knot in _tied_knots(journal, lot)]
+        groups += [_knot_group(journal, lot, key)[0] for key in _tied_groups(journal, lot)]
     return make_report(groups)
 
 
 def lot_results(journal: Journal, lot: Lot) -> LotResults:
     """Baseline and knots of a lot; knots without any finding are left out."""
     plain, plain_tried = _baseline_group(journal, lot)
-    tied = _tied_knots(journal, lot)
-    gathered = [_knot_group(journal, lot, knot) for knot in tied]
+    tied = _tied_groups(journal, lot)
+    gathered = [_knot_group(journal, lot, key) for key in tied]
     report = make_report([plain, *(data for data, _ in gathered)])
     base = report.groups[0]
     reference = None if base.estimate is None else base.estimate.median_n
     family = report.families[0] if report.families else None
     rows = []
-    for k, (knot, (_, tried)) in enumerate(zip(tied, gathered, strict=True)):
+    for k, (key, (_, tried)) in enumerate(zip(tied, gathered, strict=True)):
         result = report.groups[k + 1]
         if result.rated is None or family is None:
-            raise ValueError(f"{knot.name} was not rated")
+            raise ValueError(f"{key.knot} was not rated")
         rows.append(
             KnotResult(
-                knot,
+                key,
+                tied[key],
                 lot,
                 result,
                 result.rated,

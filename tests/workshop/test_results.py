@@ -1,0 +1,75 @@
+import math
+from dataclasses import replace
+
+import pytest
+
+from bruiser.core.layouts import End
+from bruiser.workshop.journal import read_journal
+from bruiser.workshop.results import group_key, lot_results, say_result
+
+
+@pytest.fixture
+def journal(workshop):
+    return read_journal(workshop)
+
+
+def results(journal, name):
+    return lot_results(journal, next(lot for lot in journal.lots if lot.name == name))
+
+
+@pytest.mark.parametrize("lot", ["P8-B", "N6-K", "H4-W"])
+def test_the_baseline_holds_the_simulators_truth(journal, lot):
+    found = results(journal, lot).baseline
+    truth = next(
+        e.pull.remains["truth"]["lot_strength_n"]
+        for e in journal.entries
+        if e.pull is not None and e.specimen.lot.name == lot
+    )
+    spread = found.estimate.sigma / math.sqrt(found.counts.broke)
+    assert abs(math.log(found.median_n / truth)) < 4 * max(spread, 0.01)
+
+
+@pytest.mark.parametrize(
+    ("lot", "knot", "truth"),
+    [
+        ("P8-B", "Bowline", 0.68),
+        ("P8-B", "Figure-eight loop", 0.74),
+        ("N6-K", "Figure-eight loop", 0.74),
+        ("N6-K", "Overhand loop", 0.61),
+    ],
+)
+def test_knots_that_break_hold_the_simulators_efficiency(journal, lot, knot, truth):
+    row = next(r for r in results(journal, lot).knots if r.knot.name == knot)
+    interval = row.efficiency.interval
+    assert interval.low < truth < interval.high
+
+
+def test_every_number_leads_back_to_its_pulls(journal):
+    for name in ("P8-B", "N6-K", "H4-W"):
+        found = results(journal, name)
+        for row in found.knots:
+            assert {m.pull_id for m in row.marks} == set(row.efficiency.pull_ids)
+            assert row.efficiency.counts.specimens == len(row.marks)
+            assert "cancels" in row.efficiency.measurement
+        values = [r.efficiency.interval.value for r in found.knots if r.efficiency.interval]
+        assert values == sorted(values, reverse=True)
+
+
+def test_pin_size_and_condition_keep_groups_apart(journal):
+    loop = next(e.specimen for e in journal.entries if e.specimen.knot_a is not None)
+    key = group_key(loop, End.A)
+    assert key.cordage == loop.lot.name
+    assert group_key(replace(loop, pin_diameter_m=0.03), End.A) != key
+    wet = replace(loop, lot=replace(loop.lot, condition="wet"))
+    assert group_key(wet, End.A) != key
+    assert group_key(replace(loop, knot_a=None), End.A) is None
+
+
+def test_the_sentence_is_made_from_the_numbers(journal):
+    rows = results(journal, "P8-B").knots
+    words = [say_result(r) for r in rows]
+    assert len(set(words)) == len(words)
+    for row, text in zip(rows, words, strict=True):
+        interval = row.efficiency.interval
+        assert f"{100 * interval.low:.0f} and {100 * interval.high:.0f} %" in text
+        assert ("came out" in text) == bool(row.efficiency.counts.came_out)
