@@ -12,14 +12,17 @@ from tempfile import TemporaryDirectory
 
 import numpy as np
 
-from bruiser.core.censored import fit
+from bruiser.core.censored import Sample, fit
+from bruiser.core.efficiency import Case
+from bruiser.core.rate import rate_groups
+from bruiser.core.strength import OutcomeCounts
 from bruiser.core.trace import analyse_trace
 from bruiser.workshop.journal import read_journal
 from bruiser.workshop.results import lot_results
 from bruiser.workshop.workshop import open_workshop
 
 
-def median_seconds(work: Callable[[], object], runs: int = 7) -> float:
+def median_seconds(work: Callable[[], object], runs: int = 5) -> float:
     """Median duration of `work` after one unmeasured run."""
     work()
     taken = []
@@ -34,6 +37,10 @@ def main() -> None:
     rng = np.random.default_rng(1)
     x = np.log(7_000) + 0.06 * rng.standard_normal((1_000, 10))
     d = (rng.random((1_000, 10)) < 0.7).astype(float)
+    plain = np.log(10_000) + 0.04 * rng.standard_normal(5)
+    base = Sample(plain, np.ones(5), np.zeros(5))
+    d[:, :2] = 1
+    cases = [Case(Sample(x[k], d[k], 1 - d[k]), base, OutcomeCounts()) for k in range(1_000)]
     n = 60_000
     time_s = np.arange(n) / 500
     load = 8_000 * np.linspace(0, 1, n) + 3 * rng.standard_normal(n)
@@ -44,6 +51,7 @@ def main() -> None:
         journal = read_journal(workshop)
         rows: dict[str, Callable[[], object]] = {
             "maximum likelihood, 1,000 groups of 10": lambda: fit(x, d, 1 - d),
+            "full results, 1,000 groups of 10": lambda: rate_groups(cases),
             "trace analysis, 60,000 samples": lambda: analyse_trace(time_s, load, travel),
             "reading the demo logbook": lambda: read_journal(workshop),
             "results of all demo lots": lambda: [lot_results(journal, p) for p in journal.lots],

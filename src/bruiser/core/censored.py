@@ -21,12 +21,13 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.special import log_ndtr
+from scipy.special import erfcx, log_ndtr
 
 from bruiser.core.errors import DataError
 
 Floats = NDArray[np.float64]
-_FAR = 200.0
+_SQRT_HALF = math.sqrt(0.5)
+_SQRT_2_OVER_PI = math.sqrt(2.0 / math.pi)
 _LOG_SQRT_2PI = 0.5 * math.log(2.0 * math.pi)
 
 
@@ -105,11 +106,8 @@ def stack(samples: list[Sample]) -> tuple[Floats, Floats, Floats]:
 
 
 def hazard(z: Floats) -> Floats:
-    """phi(z) / Phi(-z), stable for any z: by its series z + 1/z - 2/z^3 far out."""
-    near = np.minimum(z, _FAR)
-    far = np.maximum(z, _FAR)
-    series = far + 1 / far - 2 / far**3
-    return np.where(z > _FAR, series, np.exp(-0.5 * near * near - _LOG_SQRT_2PI - log_ndtr(-near)))
+    """phi(z) / Phi(-z) = sqrt(2/pi) / erfcx(z / sqrt 2), stable for any z."""
+    return np.asarray(_SQRT_2_OVER_PI / erfcx(z * _SQRT_HALF))
 
 
 def bend_of(h: Floats, z: Floats) -> Floats:

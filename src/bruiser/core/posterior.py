@@ -57,6 +57,8 @@ _SPLINE = np.asarray(CubicSpline(_V, np.eye(len(_V)), axis=0)(_FINE))
 _U = np.linspace(-5.5, 5.5, 145)
 _STRETCH = 0.5 * np.sinh(_U)
 _CHUNK = 100
+_NEGLIGIBLE = -32.0
+_AT_MODE = int(np.argmin(np.abs(_V)))
 
 
 @dataclass(frozen=True)
@@ -88,7 +90,7 @@ class Posterior:
         groups, grid, fine = self.cdf.shape
         cdf, pdf = self.cdf.ravel(), self.pdf.ravel()
         first = (np.arange(groups) * grid * fine)[:, None]
-        for k in range(grid):
+        for k in np.flatnonzero(self.weight.any(axis=0)):
             at = mu + shift * self.sigma[:, k, None] - self.mode[:, k, None]
             v = at / self.width[:, k, None]
             total += self.weight[:, k, None] * _hermite(cdf, pdf, first + k * fine, v)
@@ -258,36 +260,64 @@ def _chunk(
     square = (d * (x - mean) ** 2).sum(axis=1)[:, None]
     floor_at = np.flatnonzero(c.any(axis=0))
     xf, cf = x[:, None, floor_at], c[:, None, floor_at]
+    mode, width = _modes(events, mean, sigma, xf, cf)
+    shape = np.log(np.gradient(ln_sigma, axis=1)) - events * ln_sigma - 0.5 * square / sigma**2
+    if not prior.flat:
+        shape -= 0.5 * ((ln_sigma - np.log(prior.median)) / prior.width) ** 2
+    top = -0.5 * events * ((mode - mean) / sigma) ** 2
+    for k in range(len(floor_at)):
+        top += cf[..., k] * log_ndtr((mode - xf[..., k]) / sigma)
+    rough = shape + top + np.log(width)
+    live = np.flatnonzero((rough - rough.max(axis=1, keepdims=True) > _NEGLIGIBLE).any(axis=0))
+    pdf = _conditional(
+        events[..., None], mean[..., None], sigma[:, live], mode[:, live], width[:, live], xf, cf
+    )
+    cdf = _cumulative(pdf)
+    mass = cdf[..., -1]
+    log_w = rough[:, live] + np.log(mass)
+    live_weight = np.exp(log_w - log_w.max(axis=1, keepdims=True))
+    weight = np.zeros(sigma.shape)
+    weight[:, live] = live_weight / live_weight.sum(axis=1, keepdims=True)
+    full_cdf, full_pdf = (np.zeros((*sigma.shape, len(_FINE))) for _ in range(2))
+    full_cdf[:, live] = cdf / mass[..., None]
+    full_pdf[:, live] = pdf / mass[..., None]
+    return sigma, weight, mode, width, full_cdf, full_pdf
+
+
+def _modes(
+    events: Floats, mean: Floats, sigma: Floats, xf: Floats, cf: Floats
+) -> tuple[Floats, Floats]:
+    """Conditional mode of mu and its Gaussian width at every sigma, by Newton."""
     mode = np.broadcast_to(mean, sigma.shape).copy()
     curve = np.broadcast_to(events, sigma.shape).copy()
-    for _ in range(40 if len(floor_at) else 0):
+    for _ in range(40 if xf.shape[-1] else 0):
         z = (xf - mode[..., None]) / sigma[..., None]
         h = hazard(z)
         slope = events * (mean - mode) / sigma + (cf * h).sum(axis=-1)
         curve = events + (cf * bend_of(h, z)).sum(axis=-1)
         step = slope / curve * sigma
         mode += step
-        if np.all(np.abs(step) < 1e-10 * sigma):
+        if np.all(np.abs(step) < 1e-8 * sigma):
             break
-    width = sigma / np.sqrt(curve)
+    return mode, sigma / np.sqrt(curve)
+
+
+def _conditional(
+    events: Floats,
+    mean: Floats,
+    sigma: Floats,
+    mode: Floats,
+    width: Floats,
+    xf: Floats,
+    cf: Floats,
+) -> Floats:
+    """Conditional density of v on the fine grid, 1 at v = 0."""
     mu = mode[..., None] + width[..., None] * _V
-    log_p = -0.5 * (events[..., None] * (mu - mean[..., None]) ** 2) / sigma[..., None] ** 2
-    for k in range(len(floor_at)):
-        z = (xf[..., k, None] - mu) / sigma[..., None]
-        log_p += cf[..., k, None] * log_ndtr(-z)
-    peak = log_p[..., 7]
-    ratio = log_p - peak[..., None] + 0.5 * _V**2
-    pdf = np.exp(ratio @ _SPLINE.T - 0.5 * _FINE**2)
-    cdf = _cumulative(pdf)
-    mass = cdf[..., -1]
-    log_w = peak + np.log(mass) + np.log(width) - events * ln_sigma - 0.5 * square / sigma**2
-    if not prior.flat:
-        log_w -= 0.5 * ((ln_sigma - np.log(prior.median)) / prior.width) ** 2
-    log_w += np.log(np.gradient(ln_sigma, axis=1))
-    log_w -= log_w.max(axis=1, keepdims=True)
-    weight = np.exp(log_w)
-    weight /= weight.sum(axis=1, keepdims=True)
-    return sigma, weight, mode, width, cdf / mass[..., None], pdf / mass[..., None]
+    log_p = -0.5 * events * ((mu - mean) / sigma[..., None]) ** 2
+    for k in range(xf.shape[-1]):
+        log_p += cf[..., k, None] * log_ndtr((mu - xf[..., k, None]) / sigma[..., None])
+    ratio = log_p - log_p[..., _AT_MODE, None] + 0.5 * _V**2
+    return np.asarray(np.exp(ratio @ _SPLINE.T - 0.5 * _FINE**2))
 
 
 def _cumulative(pdf: Floats) -> Floats:
