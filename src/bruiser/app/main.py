@@ -8,9 +8,13 @@ import os
 import sys
 import tempfile
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from bruiser.app.paths import fetch_demo, log_path
 from bruiser.core.errors import BruiserError, StoreError
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
 
 
 def parse(arguments: list[str] | None = None) -> argparse.Namespace:
@@ -72,14 +76,20 @@ def _without_display(options: argparse.Namespace) -> int:
 
 
 def _with_window(options: argparse.Namespace) -> int:
-    from PyQt6.QtWidgets import QApplication, QMessageBox
+    from PyQt6.QtWidgets import QApplication
+
+    return show_window(QApplication(sys.argv[:1]), options)
+
+
+def show_window(app: QApplication, options: argparse.Namespace) -> int:
+    """Open the campaign in a window and stay until it is closed; 1 if it cannot be opened."""
+    from PyQt6.QtWidgets import QMessageBox
 
     from bruiser.app.crash import install_crash_hook
     from bruiser.app.window import MainWindow
     from bruiser.ui.theme.theme import dress
     from bruiser.workshop.workshop import open_workshop
 
-    app = QApplication(sys.argv[:1])
     app.setApplicationName("Bruiser")
     dress(app, "pitch" if options.dark else "chalk")
     try:

@@ -10,7 +10,7 @@ import numpy as np
 
 from bruiser.core.records import Pull, PullEnd, Specimen
 from bruiser.core.trace import analyse_trace
-from bruiser.rig.instrument import Instrument, Motion, SampleBlock, Stop
+from bruiser.rig.instrument import Instrument, InstrumentInfo, Motion, SampleBlock, Stop
 from bruiser.rig.recorder import Recorder
 from bruiser.store import pulls
 from bruiser.store.traces import Floats
@@ -103,6 +103,11 @@ class PullSession:
         self._now_n = 0.0
         self._travel_m = 0.0
         self._low_since: int | None = None
+
+    @property
+    def instrument_info(self) -> InstrumentInfo:
+        """What the bench is."""
+        return self._instrument.info
 
     @property
     def phase(self) -> Phase:

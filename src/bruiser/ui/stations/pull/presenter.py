@@ -17,7 +17,7 @@ from bruiser.rig.instrument import Instrument, Stop
 from bruiser.workshop.journal import Entry, Journal, Stage, read_trace
 from bruiser.workshop.pulling import Live, Phase, PullSession
 from bruiser.workshop.results import baseline_median_n
-from bruiser.workshop.simulation import TRAVEL_RATE_M_S
+from bruiser.workshop.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
 from bruiser.workshop.workshop import Workshop
 
 log = logging.getLogger(__name__)
@@ -216,6 +216,19 @@ class PullPresenter(QObject):
         force, length = self._factors()
         load, travel = self.session.recorder.snapshot()
         return travel / length, (load - self.session.zero_n) / force
+
+    def method_words(self) -> str:
+        """What will be done to the specimen."""
+        return f"ramp {1000 * TRAVEL_RATE_M_S:g} mm/s to failure"
+
+    def bench_words(self) -> str:
+        """What the bench is, and whether samples were lost."""
+        info = SIMULATED_BENCH if self.session is None else self.session.instrument_info
+        lost = 0 if self.live is None else self.live.samples_lost
+        words = "none lost" if not lost else f"{lost} lost"
+        name = info.name.capitalize()
+        synthetic = " Synthetic data." if info.simulated else ""
+        return f"{name}, {info.sample_rate_hz:g} samples a second, {words}.{synthetic}"
 
     def readings(self) -> Readings:
         """The large numbers now."""

@@ -153,7 +153,7 @@ class PullView(StationPage):
         parts = [
             f"{diameter_mm:g} mm {s.lot.material} {s.lot.construction}, lot {s.lot.name}, "
             f"{s.lot.condition}",
-            "ramp 8 mm/s to failure",
+            p.method_words(),
         ]
         if s.pin_diameter_m:
             ratio = s.pin_diameter_m / s.lot.diameter_m
@@ -193,6 +193,4 @@ class PullView(StationPage):
         checks = not p.loaded and not can.done and p.entry is not None
         self.lane.setEnabled(checks or p.loaded)
         self.eyes.setEnabled(checks or p.loaded)
-        live = p.live
-        lost = "none lost" if live is None or not live.samples_lost else f"{live.samples_lost} lost"
-        self.bench_note.say(f"Simulated bench, 500 samples a second, {lost}. Synthetic data.")
+        self.bench_note.say(p.bench_words())
