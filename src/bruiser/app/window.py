@@ -166,6 +166,7 @@ class MainWindow(QMainWindow):
         """Show a station."""
         self.rail.select(key)
         self.stack.setCurrentWidget(self.pages[key])
+        self.pages[key].first.setFocus()
 
     @property
     def station(self) -> str:

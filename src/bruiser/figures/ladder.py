@@ -113,7 +113,7 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
     pen.add(Line(((x_of(1.0), top), (x_of(1.0), bottom)), "muted", 0.3))
     for number, row in enumerate(ladder.rows):
         _draw_row(pen, row, top + number * pitch, pitch, x_of, width, ladder.selected, high)
-    x = left
+    x = 0.5
     for kind, words in LEGEND:
         pen.add(*mark_shapes(kind, x + 1.2, bottom + 9.4, 0.95))
         pen.add(Text(x + 3.6, bottom + 10.4, words, "small", "muted"))

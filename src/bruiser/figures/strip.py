@@ -203,8 +203,10 @@ def _draw_gave(pen: Pen, cell: _Cell, y: float, rope: float, state: StripState) 
         r = rope * 1.9
         token = "ochre"
         if state.gave is Gave.CAME_OUT:
-            pen.add(Box(cell.middle - r, y - r, 2 * r, 2 * r, 0.3, None, token, 0.7))
+            for colour, line in (("surface", 1.7), (token, 0.8)):
+                pen.add(Box(cell.middle - r, y - r, 2 * r, 2 * r, 0.3, None, colour, line))
         else:
             turn = _ring(cell.middle, y, r, -2.4, 2.4)
-            pen.add(Line(tuple(turn), token, 0.7))
-            pen.add(Line((turn[-1], (turn[-1][0] + 1.4, turn[-1][1] + 0.2)), token, 0.7))
+            for colour, line in (("surface", 1.7), (token, 0.8)):
+                pen.add(Line(tuple(turn), colour, line))
+                pen.add(Line((turn[-1], (turn[-1][0] + 1.4, turn[-1][1] + 0.2)), colour, line))

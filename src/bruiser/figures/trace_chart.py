@@ -15,12 +15,13 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class TraceNote:
-    """A named point of the trace, in the chart's own units."""
+    """A named point of the trace, in the chart's own units; its words go right of it or left."""
 
     x: float
     y: float
     words: str
     colour: str
+    right: bool = True
 
 
 def thin_out(x: Floats, y: Floats, columns: int) -> tuple[Floats, Floats]:
@@ -80,8 +81,7 @@ def trace_figure(
     for note in notes:
         nx, ny = place(note.x, note.y)
         pen.add(Disc(nx, ny, 1.0, None, note.colour, 0.5))
-        near_right = nx > 0.8 * right
-        anchor, shift = ("end", -2.0) if near_right else ("start", 2.0)
+        anchor, shift = ("start", 2.0) if note.right and nx < 0.8 * right else ("end", -2.0)
         pen.add(Text(nx + shift, ny - 1.0, note.words, "strong-small", note.colour, anchor))
     rows = tuple((f"{a:.4g}", f"{b:.5g}") for a, b in zip(thin_x, thin_y, strict=True))
     return Figure(width, height, tuple(pen.shapes), (), title, (x_title, y_title), rows)

@@ -195,11 +195,15 @@ class Field(QWidget):
 
 
 class StationPage(QWidget):
-    """A station: what is this, what is waiting, and a place for its own work."""
+    """A station: what is this, what is waiting, and a place for its own work.
+
+    `first` is where the keyboard goes when the station is shown.
+    """
 
     def __init__(self, key: str) -> None:
         super().__init__()
         self.setObjectName(key)
+        self.first: QWidget = self
         self.title = Words("", "title", elide=True)
         self.title.setObjectName(f"{key}.title")
         self.subtitle = Words("", "body", "muted", elide=True)

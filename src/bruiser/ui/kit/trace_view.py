@@ -40,7 +40,9 @@ class TraceView(FigureView):
             first = next((s for s in self._seen.slips if s.load_n == self._seen.first_slip_n), None)
             if first is not None:
                 where = float(x[first.index])
-                notes.append(TraceNote(where, first.load_n / force, "first slip", "ochre"))
+                notes.append(
+                    TraceNote(where, first.load_n / force, "first slip", "ochre", right=False)
+                )
             end = TRACE_END_WORDS[self._seen.end].split(",")[0]
             peak = float(x[self._seen.peak_index])
             notes.append(TraceNote(peak, self._seen.peak_n / force, end, "plum"))

@@ -125,6 +125,7 @@ class FindingsView(StationPage):
         self.accept = button(
             "Accept findings (Ctrl+Enter)", "findings.accept", "primary", bench=True
         )
+        self.first = self.strip
         self._build()
         self._connect()
 

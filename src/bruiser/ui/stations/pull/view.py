@@ -56,6 +56,7 @@ class PullView(StationPage):
         self.go = button("Go to findings", "pull.go", "primary", bench=True)
         self.stop = button("STOP", "pull.stop", "stop", bench=True)
         self._focus_run = False
+        self.first = self.lane
         self._build()
         self._connect()
         app = QApplication.instance()

@@ -29,6 +29,7 @@ class ResultsView(StationPage):
         self.lots = QButtonGroup(self)
         self._lot_ids: tuple[str, ...] = ()
         self.ladder = FigureView("results.ladder", tappable=True)
+        self.first = self.ladder
         self.sentence = Words("", "body")
         self.sentence.setObjectName("results.sentence")
         self.caveats = Words("", "small", "ochre", elide=True)
