@@ -3,13 +3,13 @@ import math
 
 import numpy as np
 import pytest
-from tests.core.stat_data import sample
 
 from bruiser.app.cli import main as cli
 from bruiser.core.censored import fit, stack
 from bruiser.core.errors import InputError
 from bruiser.core.report import make_report
 from bruiser.formats.pull_table import group_pulls, read_pull_table
+from tests.core.stat_data import sample
 
 BASE = """pull,role,cordage,condition,knot,ends,peak,unit,finding,failed_end,jam_level
 b1,baseline,P8,dry,,,10.1,kN,broke_clear,,

@@ -1,0 +1,116 @@
+"""Campaigns with little or odd in them give a sensible picture and a sentence, not an error."""
+
+from dataclasses import replace
+
+import pytest
+
+from bruiser.app.build_demo import pull_specimen, void_specimen
+from bruiser.app.window import STATIONS, MainWindow
+from bruiser.core.records import Gave, JamLevel, Role
+from bruiser.workshop.commands import AddKnot, AddLot, PlanSpecimen
+from bruiser.workshop.inspecting import FindingDraft, accept_draft
+from bruiser.workshop.journal import read_journal
+from bruiser.workshop.workshop import create_workshop
+from tests.workshop.test_workshop import KNOT, LOT, ROW, SPECIMEN
+
+CORDED = replace(LOT, cord_model="polyester double braid")
+
+
+@pytest.fixture
+def bare(tmp_path):
+    return create_workshop(tmp_path / "odd.bruiser", ROW)
+
+
+def plan(workshop, count, *, baseline=0):
+    for command in (AddLot(CORDED), AddKnot(KNOT)):
+        workshop.do(command)
+    for n in range(count + baseline):
+        one = replace(SPECIMEN, id=f"s{n}", code=f"S-{n}", queue_position=n, lot=CORDED, seed=n + 3)
+        if n >= count:
+            one = replace(
+                one, role=Role.BASELINE, layout_key="baseline", knot_a=None, knot_b=None, tails=()
+            )
+        workshop.do(PlanSpecimen(one))
+    return [e.specimen for e in read_journal(workshop).entries]
+
+
+def found(workshop, specimen, gave, place, stop_at=None):
+    pull_id, _ = pull_specimen(workshop, specimen, "TV", stop_at)
+    entry = read_journal(workshop).by_pull[pull_id]
+    draft = FindingDraft(
+        gave,
+        place,
+        draws={t.key: "3 mm" for t in specimen.layout.tails},
+        jams=dict.fromkeys(specimen.layout.ends, JamLevel.HAND),
+    )
+    assert accept_draft(workshop, entry, draft) == {}
+
+
+def seen(dressed, qtbot, workshop):
+    """Opens the window, visits every station, returns what Results says."""
+    window = MainWindow(workshop)
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitUntil(lambda: not window.tasks.busy)
+    for key, _ in STATIONS:
+        window.go_to(key)
+        qtbot.wait(5)
+    page = window.pages["results"]
+    said = (page.subtitle.words, page.sentence.words, page.caveats.words)
+    window.close()
+    return said
+
+
+def test_an_empty_campaign(dressed, qtbot, bare):
+    subtitle, sentence, _ = seen(dressed, qtbot, bare)
+    assert subtitle == "No lots yet."
+    assert sentence == ""
+
+
+def test_a_planned_campaign_without_pulls(dressed, qtbot, bare):
+    plan(bare, 2)
+    subtitle, sentence, _ = seen(dressed, qtbot, bare)
+    assert "no measured baseline" in subtitle
+    assert sentence == ""
+
+
+def test_one_pull_without_a_baseline(dressed, qtbot, bare):
+    found(bare, plan(bare, 1)[0], Gave.BROKE, "nip_a")
+    _, sentence, caveats = seen(dressed, qtbot, bare)
+    assert "not enough to give an interval" in sentence
+    assert "no baseline pulls" in caveats
+
+
+def test_everything_outlasted(dressed, qtbot, bare):
+    specimens = plan(bare, 2, baseline=3)
+    for specimen in specimens[:2]:
+        found(bare, specimen, Gave.STOPPED, None, stop_at=5_000.0)
+    for specimen in specimens[2:]:
+        found(bare, specimen, Gave.BROKE, "span")
+    _, sentence, caveats = seen(dressed, qtbot, bare)
+    assert "Nothing gave" in sentence
+    assert "at least" in sentence
+    assert "floor only" in caveats
+
+
+def test_everything_came_out_and_one_is_void(dressed, qtbot, bare):
+    specimens = plan(bare, 4, baseline=3)
+    for specimen in specimens[:3]:
+        found(bare, specimen, Gave.CAME_OUT, "knot_a")
+    pull_id, _ = pull_specimen(bare, specimens[3], "OQ")
+    void_specimen(bare, pull_id, "wrong pin")
+    for specimen in specimens[4:]:
+        found(bare, specimen, Gave.BROKE, "span")
+    _, sentence, _ = seen(dressed, qtbot, bare)
+    assert "3 of 3 came out" in sentence
+
+
+def test_a_baseline_that_only_broke_at_the_drums(dressed, qtbot, bare):
+    specimens = plan(bare, 3, baseline=2)
+    for specimen in specimens[:3]:
+        found(bare, specimen, Gave.BROKE, "nip_b")
+    for specimen in specimens[3:]:
+        found(bare, specimen, Gave.BROKE, "termination_a")
+    _, sentence, caveats = seen(dressed, qtbot, bare)
+    assert "not enough" in sentence
+    assert "the true strength is higher" in caveats

@@ -1,0 +1,84 @@
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtGui import QColor
+
+from bruiser.figures.display import Box, Disc, Figure, Line, Spot, Text
+from bruiser.ui.canvas.figure_view import FigureView
+from bruiser.ui.theme.theme import theme
+
+FIGURE = Figure(
+    100,
+    50,
+    (
+        Box(0, 0, 40, 50, 0, "plum"),
+        Disc(70, 25, 8, "ochre", "ink", 0.5),
+        Line(((50, 5), (95, 5)), "brick", 2.0),
+        Line(((50, 40), (60, 48), (70, 40)), None, 0.3, "moss", closed=True),
+        Line(((80, 45), (95, 45)), "storm", 1.0, dash=True),
+        Text(2, 20, "a very long label that cannot fit", "strong", "on-plum", "start", 20),
+    ),
+    (Spot("left", 0, 0, 40, 50, "the left"), Spot("disc", 60, 15, 20, 20, "the disc")),
+    "A figure",
+)
+
+
+@pytest.fixture
+def view(dressed, qtbot):
+    made = FigureView("test.figure", tappable=True)
+    qtbot.addWidget(made)
+    made.resize(round(theme().px(100)), round(theme().px(50)))
+    made.show_figure(FIGURE)
+    made.show()
+    qtbot.waitExposed(made)
+    yield made
+    theme().apply(dressed, "chalk")
+
+
+def colour_at(view, x, y):
+    image = view.grab().toImage()
+    return QColor(image.pixel(round(theme().px(x)), round(theme().px(y))))
+
+
+@pytest.mark.parametrize("name", ["chalk", "pitch"])
+def test_shapes_are_painted_where_they_are_in_the_themes_colours(dressed, view, name):
+    theme().apply(dressed, name)
+    for x, y, token in ((20, 45, "plum"), (70, 25, "ochre"), (70, 5, "brick"), (60, 44, "moss")):
+        assert colour_at(view, x, y) == theme().colour(token), token
+
+
+def test_a_tap_names_the_spot_and_empty_ground_names_none(qtbot, view):
+    tapped = []
+    view.spot_tapped.connect(tapped.append)
+    for x, y in ((20, 25), (70, 25), (50, 30)):
+        spot = QPoint(round(theme().px(x)), round(theme().px(y)))
+        qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=spot)
+    assert tapped == ["left", "disc"]
+
+
+def test_the_keyboard_walks_the_spots_both_ways(qtbot, view):
+    tapped = []
+    view.spot_tapped.connect(tapped.append)
+    view.setFocus()
+    for key in (Qt.Key.Key_Right, Qt.Key.Key_Return, Qt.Key.Key_Left, Qt.Key.Key_Space):
+        qtbot.keyClick(view, key)
+    assert tapped == ["disc", "left"]
+    view.grab()
+
+
+def test_a_figure_is_named_for_who_cannot_see_it(view):
+    assert view.accessibleName() == "A figure"
+    assert view.spot_centre("disc").x() == pytest.approx(theme().px(70))
+    with pytest.raises(ValueError, match="no spot"):
+        view.spot_centre("nowhere")
+
+
+def test_a_view_that_is_not_tappable_stays_silent(dressed, qtbot):
+    still = FigureView("test.still")
+    qtbot.addWidget(still)
+    still.resize(400, 200)
+    still.grab()
+    still.show_figure(FIGURE)
+    tapped = []
+    still.spot_tapped.connect(tapped.append)
+    qtbot.mouseClick(still, Qt.MouseButton.LeftButton, pos=QPoint(20, 20))
+    assert tapped == []

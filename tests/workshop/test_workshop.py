@@ -1,0 +1,108 @@
+from dataclasses import replace
+
+import pytest
+
+from bruiser.core.errors import StoreError
+from bruiser.core.records import Knot, Lot, Role, Specimen, Tail
+from bruiser.store.campaigns import CampaignRow
+from bruiser.workshop.commands import AddKnot, AddLot, Changes, DropSpecimen, PlanSpecimen
+from bruiser.workshop.journal import Stage, read_journal
+from bruiser.workshop.workshop import create_workshop, open_workshop
+
+ROW = CampaignRow("c", "Trial", "Bench", "Which?", False, "kN", "mm", "2026-01-01T00:00:00Z")
+LOT = Lot("l1", "P8", "polyester", "braid", 0.008, "dry", 13_000.0, "minimum", 50.0)
+KNOT = Knot("k1", "bowline", "plain", "Bowline", "end loop")
+SPECIMEN = Specimen(
+    "s1", "S-001", Role.KNOT, LOT, "loop_pair", 1, 0.4, KNOT, KNOT,
+    (Tail("tail_a", 0.1), Tail("tail_b", 0.11)), 0.012, 600.0, 5, "first",
+)  # fmt: skip
+
+
+@pytest.fixture
+def fresh(tmp_path):
+    made = create_workshop(tmp_path / "new.bruiser", ROW)
+    yield made
+    made.close()
+
+
+def filled(workshop):
+    for command in (AddLot(LOT), AddKnot(KNOT), PlanSpecimen(SPECIMEN)):
+        workshop.do(command)
+    return workshop
+
+
+def test_what_is_entered_reads_back_unchanged(fresh):
+    journal = read_journal(filled(fresh))
+    assert (journal.lots, journal.knots) == ((LOT,), (KNOT,))
+    assert journal.entries[0].specimen == SPECIMEN
+    assert journal.entries[0].stage is Stage.PLANNED
+    assert journal.next_to_pull().specimen == SPECIMEN
+    assert journal.next_to_inspect() is None
+    assert fresh.campaign == ROW
+
+
+def test_planning_is_undone_and_done_again(fresh):
+    filled(fresh)
+    assert fresh.undo_title == "plan the specimen"
+    fresh.undo()
+    assert read_journal(fresh).entries == ()
+    assert fresh.redo_title == "plan the specimen"
+    fresh.redo()
+    assert read_journal(fresh).entries[0].specimen == SPECIMEN
+    fresh.do(DropSpecimen(SPECIMEN))
+    assert read_journal(fresh).entries == ()
+    fresh.undo()
+    assert len(read_journal(fresh).entries) == 1
+
+
+def test_a_new_deed_ends_what_could_be_redone(fresh):
+    filled(fresh)
+    fresh.undo()
+    fresh.do(PlanSpecimen(replace(SPECIMEN, id="s2", code="S-002")))
+    assert fresh.redo() is None
+    assert fresh.redo_title is None
+
+
+def test_listeners_hear_what_changed(fresh):
+    heard: list[Changes] = []
+    fresh.listen(heard.append)
+    filled(fresh)
+    assert [sorted(c.tables) for c in heard] == [["lot"], ["knot"], ["specimen"]]
+    assert heard[-1].ids == ("s1",)
+
+
+def test_a_refused_deed_stores_nothing_and_is_not_remembered(fresh):
+    filled(fresh)
+    twin = replace(SPECIMEN, id="s2")
+    with pytest.raises(StoreError, match="UNIQUE"):
+        fresh.do(PlanSpecimen(twin))
+    assert len(read_journal(fresh).entries) == 1
+    fresh.undo()
+    assert read_journal(fresh).entries == ()
+
+
+def test_a_pulled_specimen_cannot_be_dropped(workshop):
+    pulled = next(e for e in read_journal(workshop).entries if e.pull is not None)
+    with pytest.raises(StoreError, match="FOREIGN KEY"):
+        workshop.do(DropSpecimen(pulled.specimen))
+    assert read_journal(workshop).by_pull[pulled.pull.id].finding == pulled.finding
+
+
+def test_a_file_without_its_campaign_row_is_closed_again(tmp_path):
+    from bruiser.store.campaign_file import create_campaign
+
+    path = tmp_path / "bare.bruiser"
+    create_campaign(path).close()
+    with pytest.raises(ValueError, match="no campaign"):
+        open_workshop(path)
+    create_workshop(tmp_path / "other.bruiser", ROW).close()
+
+
+def test_siblings_share_lot_and_knots(workshop):
+    journal = read_journal(workshop)
+    one = next(e for e in journal.at(Stage.INSPECTED) if e.specimen.knot_b is not None)
+    siblings = journal.siblings(one.specimen)
+    assert one in siblings
+    assert {(e.specimen.lot, e.specimen.knot_a, e.specimen.knot_b) for e in siblings} == {
+        (one.specimen.lot, one.specimen.knot_a, one.specimen.knot_b)
+    }
