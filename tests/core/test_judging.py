@@ -4,7 +4,7 @@ import pytest
 
 from bruiser.core.claims import ClaimKind, Verdict, judge_interval, judge_never
 from bruiser.core.criteria import Measure, Met, PassCriterion, Reading, judge_criterion
-from bruiser.core.groups import GroupKey, merge
+from bruiser.core.groups import GroupKey, labels, merge
 from bruiser.core.measurement import LoadCell, ratio_with_cells, with_cell
 from bruiser.core.strength import Interval
 
@@ -97,6 +97,17 @@ def test_the_cells_error_cancels_on_one_cell_and_not_on_two():
     assert load.interval.high == pytest.approx(
         7_000 * math.exp(math.hypot(math.log(71 / 70), 1.96 * load.systematic))
     )
+
+
+def test_groups_are_named_by_what_sets_them_apart():
+    thin, thick = (GroupKey("bowline", "P8", "dry", host=f"pin {d} mm") for d in (12, 30))
+    other = GroupKey("eight", "P8", "dry", host="pin 12 mm")
+    found = labels([thin, thick, other])
+    assert found[thin] == "bowline, pin 12 mm"
+    assert found[thick] == "bowline, pin 30 mm"
+    assert found[other] == "eight"
+    bare = GroupKey("bowline", "P8", "dry")
+    assert labels([thin, bare])[bare] == "bowline, no host"
 
 
 def test_groups_are_merged_only_by_the_user_and_say_so():

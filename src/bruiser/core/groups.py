@@ -28,6 +28,20 @@ class GroupKey:
     dressing: str = "dressed"
 
 
+def labels(keys: list[GroupKey]) -> dict[GroupKey, str]:
+    """A short name for each group of a lot: the knot, and what sets it apart where needed."""
+    found = {}
+    for key in keys:
+        alike = [k for k in keys if k.knot == key.knot]
+        apart = [
+            getattr(key, f.name) or f"no {f.name}"
+            for f in fields(GroupKey)
+            if len({getattr(k, f.name) for k in alike}) > 1
+        ]
+        found[key] = ", ".join([key.knot, *apart])
+    return found
+
+
 @dataclass(frozen=True)
 class Grouping:
     """A group as shown: one key, or several that the user merged, which its name says."""

@@ -11,7 +11,7 @@ import numpy as np
 from bruiser.core.errors import BruiserError
 from bruiser.rig.instrument import Floats, Instrument, SampleBlock
 
-COMMIT_EVERY_S = 0.2
+COMMIT_EVERY_S = 0.15
 
 Sink = Callable[[SampleBlock], None]
 

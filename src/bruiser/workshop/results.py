@@ -11,7 +11,7 @@ import numpy as np
 
 from bruiser.core.censored import make_sample
 from bruiser.core.efficiency import Efficiency
-from bruiser.core.groups import GroupKey
+from bruiser.core.groups import GroupKey, labels
 from bruiser.core.jamming import JAM_ORDER
 from bruiser.core.layouts import End
 from bruiser.core.measurement import LoadCell
@@ -79,6 +79,11 @@ class KnotResult:
     chance_best: float | None
 
     @property
+    def name(self) -> str:
+        """The knot, with its pin or dressing where a lot has more than one."""
+        return str(self.result.data.knot)
+
+    @property
     def efficiency(self) -> Efficiency:
         """Share of the plain rope's strength kept."""
         return self.rated.efficiency
@@ -144,7 +149,9 @@ def group_key(specimen: Specimen, end: End) -> GroupKey | None:
     return GroupKey(f"{knot.name}{variant}", lot.name, lot.condition, host=host)
 
 
-def _knot_group(journal: Journal, lot: Lot, key: GroupKey) -> tuple[GroupData, list[Tried]]:
+def _knot_group(
+    journal: Journal, lot: Lot, key: GroupKey, name: str
+) -> tuple[GroupData, list[Tried]]:
     """One group of a lot: holding and breaking strength, and what it took to untie."""
     rows, breaks, tried, jams, untied, void = [], [], [], [], [], 0
     for entry in journal.entries:
@@ -169,7 +176,7 @@ def _knot_group(journal: Journal, lot: Lot, key: GroupKey) -> tuple[GroupData, l
     data = GroupData(
         lot.name,
         lot.condition,
-        key.knot,
+        name,
         make_sample(rows),
         _counts([t[2] for t in tried], void),
         jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
@@ -227,7 +234,8 @@ def campaign_report(journal: Journal) -> Report:
     groups = []
     for lot in journal.lots:
         groups.append(_baseline_group(journal, lot)[0])
-        groups += [_knot_group(journal, lot, key)[0] for key in _tied_groups(journal, lot)]
+        names = labels(list(_tied_groups(journal, lot)))
+        groups += [_knot_group(journal, lot, key, name)[0] for key, name in names.items()]
     return make_report(groups)
 
 
@@ -235,7 +243,8 @@ def lot_results(journal: Journal, lot: Lot) -> LotResults:
     """Baseline and knots of a lot; knots without any finding are left out."""
     plain, plain_tried = _baseline_group(journal, lot)
     tied = _tied_groups(journal, lot)
-    gathered = [_knot_group(journal, lot, key) for key in tied]
+    names = labels(list(tied))
+    gathered = [_knot_group(journal, lot, key, names[key]) for key in tied]
     report = make_report([plain, *(data for data, _ in gathered)])
     base = report.groups[0]
     reference = None if base.estimate is None else base.estimate.median_n
@@ -257,7 +266,7 @@ def lot_results(journal: Journal, lot: Lot) -> LotResults:
                 family.chance_best[k],
             )
         )
-    rows.sort(key=lambda r: (-_order(r), r.knot.name))
+    rows.sort(key=lambda r: (-_order(r), r.name))
     marks = tuple(_mark(*t, reference) for t in plain_tried)
     return LotResults(BaselineResult(lot, base, marks), tuple(rows), report.families)
 
@@ -271,7 +280,7 @@ def _order(row: KnotResult) -> float:
 
 def say_result(row: KnotResult) -> str:
     """The technician's line for one knot, made from its numbers."""
-    eff, name = row.efficiency, row.knot.name
+    eff, name = row.efficiency, row.name
     n = eff.counts.specimens
     pulls_word = "1 pull" if n == 1 else f"{n} pulls"
     if eff.interval is not None and math.isfinite(eff.interval.high) and eff.interval.low > 0:

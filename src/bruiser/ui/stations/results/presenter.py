@@ -128,10 +128,10 @@ class ResultsPresenter(QObject):
         interval = eff.interval
         if interval is None:
             text = "" if eff.at_least is None else f"≥ {100 * eff.at_least:.0f} %"
-            return LadderRow(row.knot.id, row.knot.name, words, marks, value_text=text)
+            return LadderRow(row.name, row.name, words, marks, value_text=text)
         return LadderRow(
-            row.knot.id,
-            row.knot.name,
+            row.name,
+            row.name,
             words,
             marks,
             interval.value,
@@ -176,7 +176,7 @@ class ResultsPresenter(QObject):
         if self.results is None:
             return ""
         found = dict.fromkeys(
-            str(c) if "baseline" in c.kind else f"{r.knot.name}: {c}"
+            str(c) if "baseline" in c.kind else f"{r.name}: {c}"
             for r in self.results.knots
             for c in r.efficiency.caveats
         )
