@@ -20,7 +20,9 @@ from PyQt6.QtWidgets import (
 from scipy import stats
 
 from bruiser.app.window import STATIONS, MainWindow
+from bruiser.core.errors import Full
 from bruiser.core.layouts import End
+from bruiser.store import pulls
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.theme.tokens import TOUCH
 from bruiser.workshop.journal import Stage, read_journal
@@ -226,6 +228,27 @@ def test_a_second_window_shows_and_says_read_only(qtbot, window):
     assert "Read-only" in second.notice.words
     assert not child(second, QPushButton, "pull.arm").isEnabled()
     second.close()
+
+
+def test_a_full_disk_is_told_and_the_pull_can_be_stored_later(qtbot, window, monkeypatch):
+    run = arm(qtbot, window)
+    qtbot.keyPress(run, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: window.pull.live.highest_n > 500, timeout=10_000)
+    stored = pulls.append_samples
+
+    def refuse(*_):
+        raise Full("The disk is full.", "Make room.")
+
+    monkeypatch.setattr(pulls, "append_samples", refuse)
+    end = child(window, QPushButton, "pull.end")
+    qtbot.waitUntil(end.isEnabled, timeout=10_000)
+    click(qtbot, window, "pull.end")
+    assert "disk is full" in window.notice.words
+    assert "kept in memory" in window.pull.controls().words
+    monkeypatch.setattr(pulls, "append_samples", stored)
+    click(qtbot, window, "pull.end")
+    assert window.station == "findings"
+    assert window.rail.waiting_at("findings") == "1 to inspect"
 
 
 def test_closing_mid_pull_asks_stops_and_keeps(qtbot, window, monkeypatch):

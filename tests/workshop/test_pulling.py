@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from bruiser.app.build_demo import pull_specimen
-from bruiser.core.errors import ReadOnly
+from bruiser.core.errors import Full, ReadOnly
 from bruiser.core.records import PullEnd
 from bruiser.rig.instrument import Stop
 from bruiser.store import pulls
@@ -102,6 +102,29 @@ def test_a_load_limit_ends_as_stopped_not_as_a_break(workshop):
         "stopped",
         "stopped",
     )
+
+
+def test_a_full_disk_keeps_the_samples_until_they_can_be_stored(workshop, monkeypatch):
+    session = session_for(workshop)
+    session.arm()
+    hold(session, lambda live: live.highest_n > 500)
+    stored = pulls.append_samples
+
+    def refuse(*_):
+        raise Full("The disk is full.")
+
+    monkeypatch.setattr(pulls, "append_samples", refuse)
+    while not session.poll().fault:
+        session.keep_alive()
+        time.sleep(0.01)
+    assert not session.armed
+    with pytest.raises(Full):
+        session.finish(PullEnd.STOPPED)
+    load, _ = session.recorder.snapshot()
+    monkeypatch.setattr(pulls, "append_samples", stored)
+    session.finish(PullEnd.STOPPED)
+    entry = read_journal(workshop).next_to_inspect()
+    np.testing.assert_allclose(read_trace(workshop, entry.pull).load_n, load, atol=1e-3)
 
 
 def test_leaving_without_travel_stores_nothing(workshop):

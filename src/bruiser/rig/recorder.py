@@ -73,11 +73,12 @@ class Recorder:
         self._thread.start()
 
     def finish(self) -> None:
-        """Stop recording and hand the last samples to the sink."""
+        """Stop recording and hand the last samples to the sink, also after it refused before."""
         self._ending.set()
         if self._thread is not None:
             self._thread.join()
             self._thread = None
+        self.fault = None
         self._save()
 
     def step(self, timeout_s: float = 0.02) -> int:

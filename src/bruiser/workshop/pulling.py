@@ -290,6 +290,8 @@ class PullSession:
             return
         self._instrument.stop()
         self._recorder.finish()
+        if self._recorder.fault is not None:
+            raise self._recorder.fault
         if self.pull_id is None:
             self._phase = Phase.ENDED
             return

@@ -75,6 +75,7 @@ class PullPresenter(QObject):
         self.lane_clear = False
         self._baseline_n: float | None = None
         self._holding = False
+        self._not_stored: PullEnd | None = None
         self._siblings: tuple[Entry, ...] = ()
         self._poll = QTimer(self)
         self._poll.setInterval(POLL_MS)
@@ -197,8 +198,10 @@ class PullPresenter(QObject):
         return self.session is not None and self.session.pull_id is not None
 
     def end_here(self) -> None:
-        """End the pull as stopped, once the load is off."""
-        if self.session is not None and self.session.may_end:
+        """End the pull as stopped, once the load is off; or store again what was refused."""
+        if self._not_stored is not None:
+            self._finish(self._not_stored)
+        elif self.session is not None and self.session.may_end:
             self._finish(PullEnd.STOPPED)
 
     def abandon(self) -> None:
@@ -253,6 +256,9 @@ class PullPresenter(QObject):
         """What can be done now."""
         if self._workshop.read_only:
             return Controls("Read-only: another window has this campaign.", "ochre")
+        if self._not_stored is not None:
+            words = "Not stored yet; the samples are kept in memory. Make room, then end the pull."
+            return Controls(words, "brick", may_end=True)
         live, session = self.live, self.session
         if session is None or live is None or live.phase is Phase.READY:
             if self.entry is None:
@@ -323,8 +329,11 @@ class PullPresenter(QObject):
             session.finish(end)
         except BruiserError as error:
             log.exception("the pull could not be stored")
+            self._not_stored = end
+            self.moved.emit()
             self.failed.emit(error)
             return
+        self._not_stored = None
         self.live = session.poll()
         self.moved.emit()
         pull_id = session.pull_id
