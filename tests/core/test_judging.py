@@ -99,6 +99,18 @@ def test_the_cells_error_cancels_on_one_cell_and_not_on_two():
     )
 
 
+def test_a_cell_of_unknown_class_is_not_taken_as_faultless():
+    unknown = LoadCell("C", 25_000, 2.0, None)
+    ratio = Interval(0.7, 0.66, 0.74)
+    assert "cancels" in ratio_with_cells(ratio, (unknown,), (unknown,), 7_000).words
+    for found in (
+        ratio_with_cells(ratio, (A,), (unknown,), 7_000),
+        with_cell(ratio, (unknown,), 1),
+    ):
+        assert found.interval == ratio
+        assert "not recorded" in found.words
+
+
 def test_groups_are_named_by_what_sets_them_apart():
     thin, thick = (GroupKey("bowline", "P8", "dry", host=f"pin {d} mm") for d in (12, 30))
     other = GroupKey("eight", "P8", "dry", host="pin 12 mm")

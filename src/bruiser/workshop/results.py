@@ -199,9 +199,11 @@ def _context(entry: Entry) -> PullContext:
 
 
 def _cells(tried: list[Tried]) -> tuple[LoadCell, ...]:
-    """The load cells of some pulls; their class is not recorded yet and taken as nought."""
+    """The load cells of some pulls; their class is not recorded yet."""
     pulls = [entry.pull for entry, _, _ in tried if entry.pull is not None]
-    found = {p.instrument: LoadCell(p.instrument, p.capacity_n, p.resolution_n, 0.0) for p in pulls}
+    found = {
+        p.instrument: LoadCell(p.instrument, p.capacity_n, p.resolution_n, None) for p in pulls
+    }
     return tuple(found.values())
 
 
