@@ -122,11 +122,6 @@ class Marginal:
     mu: Floats
     cdf: Floats
 
-    def row(self, index: int, repeat: int = 1) -> Marginal:
-        """One group, repeated (a baseline beside each of its knots)."""
-        take = np.full(repeat, index)
-        return Marginal(self.centre[take], self.spread[take], self.mu[take], self.cdf[take])
-
     def take(self, rows: list[int]) -> Marginal:
         """Some groups, in the order given."""
         return Marginal(self.centre[rows], self.spread[rows], self.mu[rows], self.cdf[rows])

@@ -15,7 +15,6 @@ class Line:
     fill: str | None = None
     closed: bool = False
     dash: bool = False
-    alpha: float = 1.0
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ import json
 import math
 from typing import Any
 
+from bruiser.core.efficiency import AGAINST_WORDS
 from bruiser.core.jamming import JamResult
 from bruiser.core.report import Family, GroupResult, Report
 from bruiser.core.strength import Interval
@@ -83,6 +84,7 @@ def group_json(result: GroupResult) -> dict[str, Any]:
         else {"mu": result.breaking.mu, "sigma": result.breaking.sigma},
         "untie_s": interval_json(result.untie_s),
         "method": None if efficiency is None else efficiency.method,
+        "definition": None if efficiency is None else AGAINST_WORDS[efficiency.against],
         "measurement": None if efficiency is None else efficiency.measurement,
         "prior": None if efficiency is None else efficiency.prior,
         "pulls": list(data.sample.pull_ids),

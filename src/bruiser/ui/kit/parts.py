@@ -174,11 +174,6 @@ class Field(QWidget):
         """What is typed."""
         return self.entry.text()
 
-    def relabel(self, label: str) -> None:
-        """Give the field another name."""
-        self._label.say(label)
-        self.entry.setAccessibleName(label)
-
     def complain(self, message: str) -> None:
         """Say what is wrong next to the field; empty takes it back."""
         self._wrong.say(message)

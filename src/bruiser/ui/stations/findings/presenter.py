@@ -12,7 +12,7 @@ from bruiser.core.outcomes import possible_findings
 from bruiser.core.records import JAM_WORDS, Gave, JamLevel, PullEnd
 from bruiser.core.trace import TRACE_END_WORDS
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.inspecting import FindingDraft, accept_draft, contradiction, knot_still_tied
+from bruiser.workshop.inspecting import FindingDraft, accept_draft, contradiction
 from bruiser.workshop.journal import Entry, Journal, Stage, TraceRecord, read_trace
 from bruiser.workshop.workshop import Workshop
 
@@ -85,10 +85,6 @@ class FindingsPresenter(QObject):
         """What it took to untie the knot at an end."""
         self.draft.jams[end] = level
         self.draft_changed.emit()
-
-    def still_tied(self, end: End) -> bool:
-        """Whether the knot at an end can still be untied."""
-        return self.entry is not None and knot_still_tied(self.entry, self.draft, end)
 
     def accept(self) -> None:
         """Store what was entered, or say which fields are wrong."""
