@@ -24,7 +24,10 @@ def test_the_demo_holds_what_was_promised(workshop):
     assert len(journal.knots) >= 6
     assert len(done) >= 80
     assert len(journal.at(Stage.PLANNED)) == 5
-    for lot in journal.lots:
+    pulled = {e.specimen.lot for e in done}
+    assert {lot.name for lot in journal.lots if lot not in pulled} == {"K10-H"}
+    assert {lot.condition.split(",")[0] for lot in pulled} == {"new", "wet", "worn"}
+    for lot in pulled:
         plain = [e for e in done if e.specimen.role is Role.BASELINE and e.specimen.lot == lot]
         assert len(plain) == 5
     assert {e.finding.gave for e in done} == set(Gave)

@@ -7,9 +7,11 @@ import pytest
 from bruiser.app.build_demo import pull_specimen, void_specimen
 from bruiser.app.window import STATIONS, MainWindow
 from bruiser.core.records import Gave, JamLevel, Role
-from bruiser.workshop.commands import AddKnot, AddLot, PlanSpecimen
+from bruiser.workshop.commands import PlanSpecimen
 from bruiser.workshop.inspecting import FindingDraft, accept_draft
 from bruiser.workshop.journal import read_journal
+from bruiser.workshop.knot_commands import AddKnot
+from bruiser.workshop.lot_commands import AddLot
 from bruiser.workshop.workshop import create_workshop
 from tests.workshop.test_workshop import KNOT, LOT, ROW, SPECIMEN
 

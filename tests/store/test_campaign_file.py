@@ -1,4 +1,5 @@
 import sqlite3
+from importlib import import_module
 from pathlib import Path
 
 import numpy as np
@@ -8,8 +9,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError, TooNew
-from bruiser.store import schema
-from bruiser.store.campaign_file import _translate, create_campaign, open_campaign
+from bruiser.store import campaigns, schema
+from bruiser.store.campaign_file import APPLICATION_ID, _translate, create_campaign, open_campaign
+from bruiser.store.stock import load_stock
 from bruiser.store.traces import decode_samples, encode_samples
 
 
@@ -142,3 +144,30 @@ def test_a_spoilt_chunk_is_reported(data):
 def test_every_migration_file_leads_to_the_head():
     folder = Path(schema.__file__).parent / "migrations" / "versions"
     assert max(p.stem for p in folder.glob("0*.py")) == schema.HEAD
+
+
+def test_a_file_of_the_first_version_is_backed_up_and_brought_up_to_date(tmp_path):
+    path = tmp_path / "first.bruiser"
+    first = import_module("bruiser.store.migrations.versions.0001_begin")
+    with sqlite3.connect(path) as plain:
+        for statement in first.TABLES:
+            plain.execute(statement)
+        plain.executescript(
+            """CREATE TABLE alembic_version (version_num TEXT NOT NULL);
+            INSERT INTO alembic_version VALUES ('0001_begin');
+            INSERT INTO campaign VALUES ('c', 'Old', 'S', 'Q', 0, 'kN', 'mm', '2026-01-01');
+            INSERT INTO lot VALUES ('l', 'P8', 'polyester', 'braid', 0.008, 'dry', 13000.0,
+                'minimum', 50.0, '');
+            INSERT INTO knot VALUES ('k', 'double-bowline', 'plain', 'Double bowline', 'end loop');
+"""
+        )
+        plain.execute(f"PRAGMA application_id = {APPLICATION_ID}")
+    plain.close()
+    with open_campaign(path) as file, file.reading() as connection:
+        (lot,) = campaigns.load_lots(connection)
+        (knot,) = campaigns.load_knots(connection)
+        on_hand = load_stock(connection)
+    assert (lot.name, lot.diameter_means, lot.archived) == ("P8", "nominal", False)
+    assert on_hand.on_hand_m("l") == pytest.approx(50.0)
+    assert (knot.structure, dict(knot.choices)) == ("bowline", {"turns": "round-turn"})
+    assert any("0001" in p.name for p in tmp_path.iterdir())

@@ -5,12 +5,14 @@ import pytest
 from bruiser.core.errors import StoreError
 from bruiser.core.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.store.campaigns import CampaignRow
-from bruiser.workshop.commands import AddKnot, AddLot, Changes, DropSpecimen, PlanSpecimen
+from bruiser.workshop.commands import Changes, DropSpecimen, PlanSpecimen
 from bruiser.workshop.journal import Stage, read_journal
+from bruiser.workshop.knot_commands import AddKnot
+from bruiser.workshop.lot_commands import AddLot
 from bruiser.workshop.workshop import create_workshop, open_workshop
 
 ROW = CampaignRow("c", "Trial", "Bench", "Which?", False, "kN", "mm", "2026-01-01T00:00:00Z")
-LOT = Lot("l1", "P8", "polyester", "braid", 0.008, "dry", 13_000.0, "minimum", 50.0)
+LOT = Lot("l1", "P8", "polyester", "braid", 0.008, "dry", 13_000.0, "minimum")
 KNOT = Knot("k1", "bowline", "plain", "Bowline", "end loop")
 SPECIMEN = Specimen(
     "s1", "S-001", Role.KNOT, LOT, "loop_pair", 1, 0.4, KNOT, KNOT,

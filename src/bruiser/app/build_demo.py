@@ -9,12 +9,23 @@ from __future__ import annotations
 import sys
 import uuid
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import numpy as np
 
+from bruiser.app.demo_plan import (
+    PLANS,
+    KnotPick,
+    LotPlan,
+    change_criterion,
+    cut_from_longest,
+    enter_brief,
+    enter_cord_readings,
+    enter_knots,
+    enter_lots,
+)
 from bruiser.catalogue import Structure, load_catalogue
 from bruiser.core.layouts import LAYOUTS, End
 from bruiser.core.records import (
@@ -30,81 +41,19 @@ from bruiser.core.records import (
 )
 from bruiser.rig.instrument import Remains
 from bruiser.store.campaigns import CampaignRow
-from bruiser.workshop.commands import AddKnot, AddLot, PlanSpecimen
+from bruiser.workshop.commands import PlanSpecimen
+from bruiser.workshop.cutting import cut_length_m
 from bruiser.workshop.inspecting import FindingDraft, accept_draft
 from bruiser.workshop.journal import read_journal
 from bruiser.workshop.pulling import Phase, PullSession
 from bruiser.workshop.simulation import AS_FAST_AS_IT_GOES, TRAVEL_RATE_M_S, bench_with
 from bruiser.workshop.workshop import Workshop, create_workshop
 
-SEED = 20260914
+SEED = 23
 PIN_M = 0.012
 WAITING = 5
+CRITERION_CHANGED_AFTER = 60
 TECHNICIANS = ("TV", "OQ")
-
-
-@dataclass(frozen=True)
-class LotPlan:
-    """A demo lot and which knots are pulled in it: structure, ends, how many."""
-
-    lot: Lot
-    span_m: float
-    knots: tuple[tuple[str, int, int], ...]
-
-
-def _lot(name: str, material: str, construction: str, d_mm: float, rated_kn: float) -> Lot:
-    return Lot(
-        id="",
-        name=name,
-        material=material,
-        construction=construction,
-        diameter_m=d_mm / 1000.0,
-        condition="new, dry",
-        rated_strength_n=1000.0 * rated_kn,
-        rating_means="minimum",
-        length_on_hand_m=120.0,
-        cord_model=f"{material} {construction}",
-    )
-
-
-PLANS = (
-    LotPlan(
-        _lot("P8-B", "polyester", "double braid", 8.0, 13.0),
-        0.40,
-        (
-            ("figure-eight-loop", 2, 5),
-            ("bowline", 2, 6),
-            ("double-bowline", 1, 4),
-            ("overhand-loop", 1, 4),
-            ("double-fishermans", 1, 5),
-            ("sheet-bend", 1, 4),
-            ("clove-hitch", 1, 4),
-        ),
-    ),
-    LotPlan(
-        _lot("N6-K", "nylon", "kernmantle", 6.0, 8.0),
-        0.35,
-        (
-            ("figure-eight-loop", 2, 5),
-            ("bowline", 2, 5),
-            ("double-bowline", 2, 4),
-            ("overhand-loop", 1, 4),
-            ("double-fishermans", 1, 4),
-            ("sheet-bend", 1, 4),
-            ("flat-overhand", 1, 5),
-        ),
-    ),
-    LotPlan(
-        _lot("H4-W", "HMPE", "hollow braid", 4.0, 14.0),
-        0.40,
-        (
-            ("figure-eight-loop", 2, 5),
-            ("bowline", 1, 3),
-            ("double-fishermans", 1, 4),
-            ("overhand-loop", 1, 3),
-        ),
-    ),
-)
 
 
 def seeded_ids(seed: int) -> Callable[[], str]:
@@ -127,15 +76,15 @@ class DemoClock:
 
 
 def _specimens(
-    plan: LotPlan, lot: Lot, knots: dict[str, Knot], catalogue: dict[str, Structure]
+    plan: LotPlan, lot: Lot, knots: dict[KnotPick, Knot], catalogue: dict[str, Structure]
 ) -> list[Specimen]:
     blank = Specimen("", "", Role.BASELINE, lot, "baseline", 0, plan.span_m)
     made = [blank] * 5
-    for structure, ends, count in plan.knots:
-        entry = catalogue[structure]
+    for pick, ends, count in plan.knots:
+        entry = catalogue[pick.structure]
         layout = "loop_single" if entry.layout == "loop_pair" and ends == 1 else entry.layout
-        knot = knots[structure]
-        tail_m = entry.tail_usual_d * lot.diameter_m
+        knot = knots[pick]
+        tail_m = entry.cord_rule(dict(pick.choices)).tail_usual_d * lot.diameter_m
         made += [
             replace(
                 blank,
@@ -152,20 +101,16 @@ def _specimens(
 
 
 def plan_campaign(workshop: Workshop, rng: np.random.Generator) -> list[Specimen]:
-    """Enter lots and knots and queue every specimen, in random order inside each lot."""
+    """Enter lots, knots and the brief, and queue every specimen, in random order inside a lot."""
     catalogue = load_catalogue()
-    knots = {}
-    for key in sorted({s for plan in PLANS for s, _, _ in plan.knots}):
-        entry = catalogue[key]
-        knots[key] = Knot(workshop.new_id(), key, "plain", entry.name, entry.family)
-        workshop.do(AddKnot(knots[key]))
+    knots = enter_knots(workshop, catalogue)
+    lots = enter_lots(workshop, rng)
+    enter_brief(workshop, lots, knots)
     wanted: list[Specimen] = []
     for plan in PLANS:
-        lot = replace(plan.lot, id=workshop.new_id())
-        workshop.do(AddLot(lot))
-        batch = _specimens(plan, lot, knots, catalogue)
+        batch = _specimens(plan, lots[plan.lot.name], knots, catalogue)
         wanted += [batch[i] for i in rng.permutation(len(batch))]
-    extra = _specimens(PLANS[0], wanted[0].lot, knots, catalogue)
+    extra = _specimens(PLANS[0], lots[PLANS[0].lot.name], knots, catalogue)
     loops = [s for s in extra if s.layout_key == "loop_pair"]
     bends = [s for s in extra if s.layout_key == "bend"]
     wanted += [loops[0], loops[-1], bends[0], loops[1], extra[0]]
@@ -185,6 +130,7 @@ def plan_campaign(workshop: Workshop, rng: np.random.Generator) -> list[Specimen
         )
         workshop.do(PlanSpecimen(made))
         queued.append(made)
+    enter_cord_readings(workshop, rng, lots, knots)
     return queued
 
 
@@ -251,7 +197,8 @@ def build_demo(path: Path, *, limit: int | None = None) -> None:
         id=seeded_ids(SEED + 1)(),
         title="Fennock Ridge tethers",
         station="Fennock Ridge Sky Station (invented)",
-        question="Which loop for the balloon tether, and which bend for two lines?",
+        question="Which loop for the balloon tether, which bend for two lines, and what do water "
+        "and wear change?",
         synthetic=True,
         force_unit="kN",
         length_unit="mm",
@@ -263,13 +210,17 @@ def build_demo(path: Path, *, limit: int | None = None) -> None:
     figure_eights = [s for s in pulled if s.knot_a and s.knot_a.structure == "figure-eight-loop"]
     stopped = {s.id: 7_000.0 for s in figure_eights[1:2]}
     void = {s.id for s in pulled[20:21]}
+    journal = read_journal(workshop)
     for number, specimen in enumerate(pulled):
+        cut_from_longest(workshop, specimen, cut_length_m(journal, specimen))
         technician = TECHNICIANS[number % 2]
         pull_id, remains = pull_specimen(workshop, specimen, technician, stopped.get(specimen.id))
         if specimen.id in void:
             void_specimen(workshop, pull_id, "Pin shackle was not seated; it shifted.")
         else:
             inspect_specimen(workshop, pull_id, remains)
+        if number == CRITERION_CHANGED_AFTER:
+            change_criterion(workshop)
     workshop.close()
 
 

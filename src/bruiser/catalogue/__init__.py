@@ -1,5 +1,21 @@
 """The knot catalogue: one data file a structure, and the loader that checks them."""
 
-from bruiser.catalogue.loader import Structure, TradeName, load_catalogue
+from bruiser.catalogue.finding import NameClash, Need, find_structures, name_clashes
+from bruiser.catalogue.loader import load_catalogue, parse_structure, shipped_texts, structure_from
+from bruiser.catalogue.structure import PLAIN, TRADES, Answer, Structure, TradeName
 
-__all__ = ["Structure", "TradeName", "load_catalogue"]
+__all__ = [
+    "PLAIN",
+    "TRADES",
+    "Answer",
+    "NameClash",
+    "Need",
+    "Structure",
+    "TradeName",
+    "find_structures",
+    "load_catalogue",
+    "name_clashes",
+    "parse_structure",
+    "shipped_texts",
+    "structure_from",
+]

@@ -1,94 +1,148 @@
-"""Loads the structure files of the catalogue; messages name file and field."""
+"""Loads structures and checks them against the schema; messages name file and field."""
 
 from __future__ import annotations
 
+import json
 import tomllib
-from dataclasses import dataclass
+from collections.abc import Mapping
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
+from jsonschema import Draft202012Validator, ValidationError
+from jsonschema.exceptions import best_match
+
+from bruiser.catalogue.structure import (
+    SHARED_AXES,
+    Answer,
+    Axis,
+    Host,
+    LookAlike,
+    Option,
+    Structure,
+    TradeName,
+)
 from bruiser.core.errors import InputError
 from bruiser.core.layouts import LAYOUTS
 
 
-@dataclass(frozen=True)
-class TradeName:
-    """A name and the trade that uses it."""
-
-    name: str
-    trade: str
+@lru_cache(maxsize=1)
+def _validator() -> Draft202012Validator:
+    text = files("bruiser.catalogue").joinpath("structure.schema.json").read_text("utf-8")
+    return Draft202012Validator(json.loads(text))
 
 
-@dataclass(frozen=True)
-class Structure:
-    """One knot structure: the identity behind its names."""
-
-    key: str
-    family: str
-    layout: str
-    names: tuple[TradeName, ...]
-    tail_usual_d: float
-    tail_floor_d: float
-    cord_use_d: float
-
-    @property
-    def name(self) -> str:
-        """The name shown first."""
-        return self.names[0].name
+def _field(error: ValidationError) -> str:
+    """Where in the file an error lies, e.g. ``names[1].trade``."""
+    parts = [f"[{p}]" if isinstance(p, int) else f".{p}" for p in error.absolute_path]
+    if error.validator == "required" and isinstance(error.instance, dict):
+        wanted = error.validator_value if isinstance(error.validator_value, list) else []
+        parts.append("." + next(name for name in wanted if name not in error.instance))
+    return "".join(parts).lstrip(".") or "the file"
 
 
 def parse_structure(key: str, text: str) -> Structure:
     """Read one structure file.
 
+    Parameters
+    ----------
+    key : str
+        Its key: the file's name without ``.toml``.
+    text : str
+        TOML as ``structure.schema.json`` describes it.
+
     Raises
     ------
     InputError
-        If the file is no TOML, or a field is missing or wrong; `where` names file and field.
+        If it is no TOML, or a field is missing or wrong; `where` names file and field.
     """
     where = f"{key}.toml"
     try:
         data: dict[str, Any] = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise InputError(f"{where} cannot be read: {error}.", where=where) from error
+    return structure_from(key, data)
 
-    def number(field: str) -> float:
-        value = data.get(field)
-        if isinstance(value, bool) or not isinstance(value, int | float) or value <= 0:
-            raise InputError(f"{field} must be a number above zero.", where=f"{where}: {field}")
-        return float(value)
 
-    names = data.get("names")
-    if not isinstance(names, list) or not names:
-        raise InputError("names must list at least one name.", where=f"{where}: names")
-    if not all(isinstance(n, dict) and n.get("name") and n.get("trade") for n in names):
-        raise InputError("every name needs `name` and `trade`.", where=f"{where}: names")
-    if data.get("layout") not in LAYOUTS:
-        raise InputError("layout is unknown.", where=f"{where}: layout")
-    if not isinstance(data.get("family"), str):
-        raise InputError("family is missing.", where=f"{where}: family")
-    structure = Structure(
-        key,
-        data["family"],
-        data["layout"],
-        tuple(TradeName(n["name"], n["trade"]) for n in names),
-        number("tail_usual_d"),
-        number("tail_floor_d"),
-        number("cord_use_d"),
+def structure_from(key: str, data: Mapping[str, Any]) -> Structure:
+    """Check plain data and make a structure of it.
+
+    Raises
+    ------
+    InputError
+        If a field is missing or wrong; `where` names file and field.
+    """
+    where = f"{key}.toml"
+    worst = best_match(_validator().iter_errors(dict(data)))
+    if worst is not None:
+        field = _field(worst)
+        raise InputError(f"{field}: {worst.message}.", where=f"{where}: {field}")
+
+    def refuse(field: str, message: str) -> InputError:
+        return InputError(message, where=f"{where}: {field}")
+
+    if data["layout"] not in LAYOUTS:
+        raise refuse("layout", f"“{data['layout']}” is no layout of the bench.")
+    if data["tail_usual_d"] < data["tail_floor_d"]:
+        raise refuse("tail_usual_d", "tail_usual_d is below tail_floor_d.")
+    if (data["needs_end"] == "yes") and (data["in_the_bight"] == "yes"):
+        raise refuse("needs_end", "A knot that is tied in the bight needs no end.")
+    axes = [_axis(axis) for axis in data.get("axes", ())]
+    axes += [SHARED_AXES[name] for name in data.get("shared", ())]
+    if len({axis.key for axis in axes}) < len(axes):
+        raise refuse("axes", "Two axes have the same key.")
+    for axis in axes:
+        if len({option.key for option in axis.options}) < len(axis.options):
+            raise refuse("axes", f"Two options of {axis.key} have the same key.")
+    host = data.get("host")
+    return Structure(
+        key=key,
+        family=data["family"],
+        also=tuple(data.get("also", ())),
+        layout=data["layout"],
+        needs_end=Answer(data["needs_end"]),
+        in_the_bight=Answer(data["in_the_bight"]),
+        closed_ring=Answer(data["closed_ring"]),
+        ends=data["ends"],
+        legs=data["legs"],
+        directions=tuple(data["directions"]),
+        slippery=Answer(data["slippery"]),
+        opens=Answer(data["opens"]),
+        tail_floor_d=float(data["tail_floor_d"]),
+        tail_usual_d=float(data["tail_usual_d"]),
+        cord_use_d=float(data["cord_use_d"]),
+        dressing=tuple(data["dressing"]),
+        setting=tuple(data["setting"]),
+        opening=data["opening"],
+        weaknesses=tuple(data["weaknesses"]),
+        never=tuple(data["never"]),
+        opinions=tuple(data.get("opinions", ())),
+        names=tuple(TradeName(n["name"], n["trade"]) for n in data["names"]),
+        front=data["cues"]["front"],
+        back=data["cues"]["back"],
+        look_alikes=tuple(LookAlike(**x) for x in data.get("look_alikes", ())),
+        axes=tuple(axes),
+        host=None if host is None else Host(**host),
     )
-    if structure.tail_usual_d < structure.tail_floor_d:
-        raise InputError("tail_usual_d is below tail_floor_d.", where=f"{where}: tail_usual_d")
-    return structure
+
+
+def _axis(data: Mapping[str, Any]) -> Axis:
+    return Axis(data["key"], data["name"], tuple(Option(**o) for o in data["options"]))
 
 
 @lru_cache(maxsize=1)
 def load_catalogue() -> dict[str, Structure]:
     """All shipped structures by key."""
+    return {key: parse_structure(key, text) for key, text in shipped_texts().items()}
+
+
+@lru_cache(maxsize=1)
+def shipped_texts() -> dict[str, str]:
+    """The files of the shipped structures by key."""
     folder = files("bruiser.catalogue").joinpath("structures")
     found = {}
     for entry in sorted(folder.iterdir(), key=lambda e: e.name):
         if entry.name.endswith(".toml"):
-            key = Path(entry.name).stem
-            found[key] = parse_structure(key, entry.read_text(encoding="utf-8"))
+            found[Path(entry.name).stem] = entry.read_text(encoding="utf-8")
     return found

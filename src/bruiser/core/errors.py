@@ -36,12 +36,20 @@ class InputError(BruiserError):
         self.where = where
 
 
+class Refused(BruiserError):
+    """A step that the records forbid; nothing was changed."""
+
+
 class DataError(BruiserError):
     """The readings do not allow what was asked of them."""
 
 
 class TooFewPulls(DataError):
     """Fewer observed failures than the method needs."""
+
+
+class RigError(BruiserError):
+    """The bench, real or simulated, cannot do what was asked."""
 
 
 class StoreError(BruiserError):

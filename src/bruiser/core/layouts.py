@@ -134,6 +134,20 @@ BEND = Layout(
     ),
     (TailSpot("tail_a", "tail of line 1", End.A), TailSpot("tail_a2", "tail of line 2", End.A)),
 )
+MIDLINE = Layout(
+    "midline",
+    "loop in the middle of a line",
+    (
+        _termination(End.A),
+        Place("span_a", "line 1", PlaceKind.SPAN, None, 1.5),
+        Place("nip_a", "nip 1", PlaceKind.NIP, End.A, 0.8),
+        Place("knot_a", "loop", PlaceKind.KNOT, End.A, 1.2),
+        Place("nip_a2", "nip 2", PlaceKind.NIP, End.A, 0.8),
+        Place("span_b", "line 2", PlaceKind.SPAN, None, 1.5),
+        _termination(End.B),
+    ),
+    (),
+)
 HITCH = Layout(
     "hitch",
     "hitch on a host",
@@ -148,5 +162,5 @@ HITCH = Layout(
 )
 
 LAYOUTS: dict[str, Layout] = {
-    layout.key: layout for layout in (BASELINE, LOOP_PAIR, LOOP_SINGLE, BEND, HITCH)
+    layout.key: layout for layout in (BASELINE, LOOP_PAIR, LOOP_SINGLE, BEND, MIDLINE, HITCH)
 }

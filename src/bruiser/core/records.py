@@ -64,7 +64,25 @@ class PullEnd(StrEnum):
 
 @dataclass(frozen=True)
 class Lot:
-    """A lot of cordage, one condition of it."""
+    """A lot of cordage, one condition of it.
+
+    Parameters
+    ----------
+    designation : str
+        What the maker calls it, as free text.
+    diameter_means : str
+        ``measured`` at `reference_tension_n`, or ``nominal``.
+    mass_per_length_kg_m : float or None
+        Mass of a metre in kilogram.
+    rating_means : str
+        ``minimum``, ``average`` or ``unknown``.
+    static_elongation : float or None
+        Stretch under the maker's working test load, as a share.
+    stock_lot_id : str or None
+        The lot whose hanks this condition is cut from; None when it has hanks of its own.
+    cord_model : str
+        Synthetic cord of the simulated bench, or empty.
+    """
 
     id: str
     name: str
@@ -74,19 +92,44 @@ class Lot:
     condition: str
     rated_strength_n: float | None = None
     rating_means: str = "unknown"
-    length_on_hand_m: float | None = None
     cord_model: str = ""
+    designation: str = ""
+    diameter_means: str = "nominal"
+    reference_tension_n: float | None = None
+    mass_per_length_kg_m: float | None = None
+    static_elongation: float | None = None
+    age: str = ""
+    history: str = ""
+    conditioning: str = ""
+    stock_lot_id: str | None = None
+    archived: bool = False
+
+    @property
+    def stock_id(self) -> str:
+        """The lot whose hanks it is cut from."""
+        return self.stock_lot_id or self.id
 
 
 @dataclass(frozen=True)
 class Knot:
-    """A knot variant in play in this campaign; `structure` points into the catalogue."""
+    """A knot variant in play in this campaign; `structure` points into the catalogue.
+
+    `variant` says in words what differs from the plain form; `choices` are the axes and options
+    behind those words.
+    """
 
     id: str
     structure: str
     variant: str
     name: str
     family: str
+    choices: tuple[tuple[str, str], ...] = ()
+    archived: bool = False
+
+    @property
+    def title(self) -> str:
+        """Name and variant."""
+        return self.name if self.variant == "plain" else f"{self.name}, {self.variant}"
 
 
 @dataclass(frozen=True)
@@ -134,7 +177,7 @@ class Specimen:
         """What is on the bench, in words."""
         if self.role is Role.BASELINE:
             return "Plain rope, baseline"
-        names = [knot.name for knot in (self.knot_a, self.knot_b) if knot is not None]
+        names = [knot.title for knot in (self.knot_a, self.knot_b) if knot is not None]
         if len(names) == 2 and names[0] == names[1]:
             return f"{names[0]}, both ends"
         return " and ".join(names)

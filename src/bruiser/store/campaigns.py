@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
 
 import sqlalchemy as sa
@@ -23,6 +24,8 @@ class CampaignRow:
     force_unit: str
     length_unit: str
     created_at: str
+    trade: str = "general"
+    offcut_minimum_m: float = 0.5
 
 
 def insert_campaign(connection: Connection, row: CampaignRow) -> None:
@@ -39,26 +42,143 @@ def load_campaign(connection: Connection) -> CampaignRow:
     return CampaignRow(**{**row, "synthetic": bool(row["synthetic"])})
 
 
+def update_campaign(connection: Connection, row: CampaignRow) -> None:
+    """Store changed settings of the campaign."""
+    values = {**row.__dict__, "synthetic": int(row.synthetic)}
+    connection.execute(sa.update(schema.campaign).values(values))
+
+
+def _lot_values(lot: Lot) -> dict[str, object]:
+    return {**lot.__dict__, "archived": int(lot.archived)}
+
+
 def insert_lot(connection: Connection, lot: Lot) -> None:
     """Store a lot."""
-    connection.execute(sa.insert(schema.lot).values(lot.__dict__))
+    connection.execute(sa.insert(schema.lot).values(_lot_values(lot)))
+
+
+def update_lot(connection: Connection, lot: Lot) -> None:
+    """Store changed facts of a lot."""
+    connection.execute(
+        sa.update(schema.lot).where(schema.lot.c.id == lot.id).values(_lot_values(lot))
+    )
+
+
+def delete_lot(connection: Connection, lot_id: str) -> None:
+    """Remove a lot that nothing depends on; the foreign keys refuse any other."""
+    connection.execute(sa.delete(schema.lot).where(schema.lot.c.id == lot_id))
 
 
 def load_lots(connection: Connection) -> list[Lot]:
     """All lots by name."""
     rows = connection.execute(sa.select(schema.lot).order_by(schema.lot.c.name)).mappings()
-    return [Lot(**row) for row in rows]
+    return [Lot(**{**row, "archived": bool(row["archived"])}) for row in rows]
+
+
+def _knot_values(knot: Knot) -> dict[str, object]:
+    choices = json.dumps(dict(knot.choices), sort_keys=True)
+    return {**knot.__dict__, "choices": choices, "archived": int(knot.archived)}
 
 
 def insert_knot(connection: Connection, knot: Knot) -> None:
     """Store a knot variant."""
-    connection.execute(sa.insert(schema.knot).values(knot.__dict__))
+    connection.execute(sa.insert(schema.knot).values(_knot_values(knot)))
+
+
+def update_knot(connection: Connection, knot: Knot) -> None:
+    """Store a changed knot variant."""
+    connection.execute(
+        sa.update(schema.knot).where(schema.knot.c.id == knot.id).values(_knot_values(knot))
+    )
+
+
+def delete_knot(connection: Connection, knot_id: str) -> None:
+    """Remove a knot variant that nothing depends on; the foreign keys refuse any other."""
+    connection.execute(sa.delete(schema.knot).where(schema.knot.c.id == knot_id))
 
 
 def load_knots(connection: Connection) -> list[Knot]:
     """All knot variants by name."""
-    rows = connection.execute(sa.select(schema.knot).order_by(schema.knot.c.name)).mappings()
-    return [Knot(**row) for row in rows]
+    order = (schema.knot.c.name, schema.knot.c.variant)
+    rows = connection.execute(sa.select(schema.knot).order_by(*order)).mappings()
+    return [_knot(row) for row in rows]
+
+
+def _knot(row: RowMapping) -> Knot:
+    choices = tuple(sorted(json.loads(row["choices"]).items()))
+    return Knot(**{**row, "choices": choices, "archived": bool(row["archived"])})
+
+
+def _named(
+    connection: Connection, column: sa.Column[str], *where: sa.ColumnElement[bool]
+) -> list[str]:
+    return list(connection.execute(sa.select(column).where(*where).order_by(column)).scalars())
+
+
+def _count(connection: Connection, table: sa.Table, *where: sa.ColumnElement[bool]) -> int:
+    query = sa.select(sa.func.count()).select_from(table).where(*where)
+    return int(connection.execute(query).scalar_one())
+
+
+def _say_many(found: list[tuple[int, str]]) -> list[str]:
+    return [f"{n} {noun}{'' if n == 1 else 's'}" for n, noun in found if n]
+
+
+def lot_dependents(connection: Connection, lot_id: str) -> list[str]:
+    """What depends on a lot, in words, with the codes of its specimens."""
+    specimens = _named(connection, schema.specimen.c.code, schema.specimen.c.lot_id == lot_id)
+    shown = [", ".join(specimens[:6]) + (" …" if len(specimens) > 6 else "")] if specimens else []
+    conditions = _named(connection, schema.lot.c.name, schema.lot.c.stock_lot_id == lot_id)
+    return [
+        *([f"{len(specimens)} specimens ({shown[0]})"] if shown else []),
+        *(f"lot {name}" for name in conditions),
+        *_say_many(
+            [
+                (_count(connection, schema.hank, schema.hank.c.lot_id == lot_id), "hank"),
+                (_count(connection, schema.claim, schema.claim.c.lot_id == lot_id), "claim"),
+                (
+                    _count(connection, schema.cord_reading, schema.cord_reading.c.lot_id == lot_id),
+                    "cord reading",
+                ),
+                (
+                    _count(
+                        connection, schema.criterion, schema.criterion.c.lot_ids.contains(lot_id)
+                    ),
+                    "criterion version",
+                ),
+            ]
+        ),
+    ]
+
+
+def knot_dependents(connection: Connection, knot_id: str) -> list[str]:
+    """What depends on a knot in play, in words, with the codes of its specimens."""
+    s, c = schema.specimen.c, schema.claim.c
+    specimens = _named(connection, s.code, (s.knot_a_id == knot_id) | (s.knot_b_id == knot_id))
+    shown = [", ".join(specimens[:6]) + (" …" if len(specimens) > 6 else "")] if specimens else []
+    readings = schema.cord_reading
+    return [
+        *([f"{len(specimens)} specimens ({shown[0]})"] if shown else []),
+        *_say_many(
+            [
+                (
+                    _count(
+                        connection,
+                        schema.claim,
+                        (c.knot_id == knot_id) | (c.other_knot_id == knot_id),
+                    ),
+                    "claim",
+                ),
+                (_count(connection, readings, readings.c.knot_id == knot_id), "cord reading"),
+                (
+                    _count(
+                        connection, schema.criterion, schema.criterion.c.knot_ids.contains(knot_id)
+                    ),
+                    "criterion version",
+                ),
+            ]
+        ),
+    ]
 
 
 def insert_specimen(connection: Connection, specimen: Specimen) -> None:
@@ -94,10 +214,10 @@ def delete_specimen(connection: Connection, specimen_id: str) -> None:
     connection.execute(sa.delete(schema.specimen).where(schema.specimen.c.id == specimen_id))
 
 
-def load_specimens(connection: Connection) -> list[Specimen]:
-    """All specimens in queue order, with their lot, knots and tails."""
-    lots = {lot.id: lot for lot in load_lots(connection)}
-    knots = {knot.id: knot for knot in load_knots(connection)}
+def load_specimens(
+    connection: Connection, lots: dict[str, Lot], knots: dict[str, Knot]
+) -> list[Specimen]:
+    """All specimens in queue order, with their lot, knots (both by id) and tails."""
     tails: dict[str, list[Tail]] = {}
     for row in connection.execute(sa.select(schema.tail).order_by(schema.tail.c.key)):
         tails.setdefault(row.specimen_id, []).append(Tail(row.key, row.length_m))

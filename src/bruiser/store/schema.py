@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0001_begin"
+HEAD = "0002_ask_stock_and_choose"
 
 metadata = MetaData()
 
@@ -23,6 +23,8 @@ campaign = Table(
     Column("force_unit", TEXT, nullable=False),
     Column("length_unit", TEXT, nullable=False),
     Column("created_at", TEXT, nullable=False),
+    Column("trade", TEXT, nullable=False),
+    Column("offcut_minimum_m", REAL, nullable=False),
 )
 
 lot = Table(
@@ -36,8 +38,17 @@ lot = Table(
     Column("condition", TEXT, nullable=False),
     Column("rated_strength_n", REAL),
     Column("rating_means", TEXT, nullable=False),
-    Column("length_on_hand_m", REAL),
     Column("cord_model", TEXT, nullable=False),
+    Column("designation", TEXT, nullable=False),
+    Column("diameter_means", TEXT, nullable=False),
+    Column("reference_tension_n", REAL),
+    Column("mass_per_length_kg_m", REAL),
+    Column("static_elongation", REAL),
+    Column("age", TEXT, nullable=False),
+    Column("history", TEXT, nullable=False),
+    Column("conditioning", TEXT, nullable=False),
+    Column("stock_lot_id", TEXT),
+    Column("archived", INTEGER, nullable=False),
 )
 
 knot = Table(
@@ -48,6 +59,8 @@ knot = Table(
     Column("variant", TEXT, nullable=False),
     Column("name", TEXT, nullable=False),
     Column("family", TEXT, nullable=False),
+    Column("choices", TEXT, nullable=False),
+    Column("archived", INTEGER, nullable=False),
 )
 
 specimen = Table(
@@ -147,4 +160,95 @@ knot_inspection = Table(
     Column("jam_level", TEXT, nullable=False),
     Column("untie_s", REAL),
     Column("gave_up", INTEGER, nullable=False),
+)
+
+hank = Table(
+    "hank",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("lot_id", TEXT, nullable=False),
+    Column("label", TEXT, nullable=False),
+    Column("kind", TEXT, nullable=False),
+)
+
+stock_entry = Table(
+    "stock_entry",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("hank_id", TEXT, nullable=False),
+    Column("made_at", TEXT, nullable=False),
+    Column("move", TEXT, nullable=False),
+    Column("change_m", REAL, nullable=False),
+    Column("specimen_id", TEXT),
+    Column("note", TEXT, nullable=False),
+)
+
+campaign_use = Table(
+    "campaign_use",
+    metadata,
+    Column("use", TEXT, primary_key=True),
+    Column("position", INTEGER, nullable=False),
+)
+
+criterion = Table(
+    "criterion",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("made_at", TEXT, nullable=False),
+    Column("measure", TEXT, nullable=False),
+    Column("threshold", REAL, nullable=False),
+    Column("need", INTEGER, nullable=False),
+    Column("of", INTEGER, nullable=False),
+    Column("at_least", INTEGER, nullable=False),
+    Column("lot_ids", TEXT, nullable=False),
+    Column("knot_ids", TEXT, nullable=False),
+    Column("comment", TEXT, nullable=False),
+    Column("supersedes", TEXT),
+    Column("withdrawn", INTEGER, nullable=False),
+)
+
+claim = Table(
+    "claim",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("made_at", TEXT, nullable=False),
+    Column("kind", TEXT, nullable=False),
+    Column("knot_id", TEXT),
+    Column("other_knot_id", TEXT),
+    Column("lot_id", TEXT),
+    Column("share", REAL),
+    Column("wraps", INTEGER),
+    Column("load_n", REAL),
+    Column("supersedes", TEXT),
+    Column("withdrawn", INTEGER, nullable=False),
+)
+
+design_factor = Table(
+    "design_factor",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("made_at", TEXT, nullable=False),
+    Column("value", REAL, nullable=False),
+    Column("source", TEXT, nullable=False),
+    Column("withdrawn", INTEGER, nullable=False),
+)
+
+cord_reading = Table(
+    "cord_reading",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("knot_id", TEXT, nullable=False),
+    Column("lot_id", TEXT, nullable=False),
+    Column("length_m", REAL, nullable=False),
+    Column("made_at", TEXT, nullable=False),
+    Column("note", TEXT, nullable=False),
+)
+
+own_structure = Table(
+    "own_structure",
+    metadata,
+    Column("key", TEXT, primary_key=True),
+    Column("text", TEXT, nullable=False),
+    Column("based_on", TEXT, nullable=False),
+    Column("made_at", TEXT, nullable=False),
 )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from dataclasses import dataclass, replace
 
-from bruiser.core.records import Finding, Knot, Lot, Specimen
+from bruiser.core.records import Finding, Specimen
 from bruiser.store import campaigns, pulls
 from bruiser.store.campaign_file import Connection
 
@@ -35,30 +35,6 @@ class Command(ABC):
         """The same command as a redo; append-only rows need a new id."""
         del new_id
         return self
-
-
-@dataclass(frozen=True)
-class AddLot(Command):
-    """Enter a lot of cordage."""
-
-    lot: Lot
-    title: str = "enter the lot"
-
-    def apply(self, connection: Connection) -> Changes:
-        campaigns.insert_lot(connection, self.lot)
-        return Changes(frozenset({"lot"}), (self.lot.id,))
-
-
-@dataclass(frozen=True)
-class AddKnot(Command):
-    """Bring a knot variant into play."""
-
-    knot: Knot
-    title: str = "bring the knot into play"
-
-    def apply(self, connection: Connection) -> Changes:
-        campaigns.insert_knot(connection, self.knot)
-        return Changes(frozenset({"knot"}), (self.knot.id,))
 
 
 @dataclass(frozen=True)

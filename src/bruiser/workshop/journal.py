@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
+from functools import cached_property
 
 import numpy as np
 
+from bruiser.catalogue import Structure, load_catalogue, parse_structure
+from bruiser.core.brief import Brief
+from bruiser.core.cord_use import CordReading
 from bruiser.core.records import Finding, Gave, Knot, Lot, Pull, Specimen
+from bruiser.core.stock import Stock
 from bruiser.core.trace import TraceResult
-from bruiser.store import campaigns, pulls
+from bruiser.store import briefs, campaigns, pulls, stock
+from bruiser.store.briefs import OwnStructure
 from bruiser.store.traces import Floats
 from bruiser.workshop.workshop import Workshop
 
@@ -52,6 +59,39 @@ class Journal:
     knots: tuple[Knot, ...]
     entries: tuple[Entry, ...]
     by_pull: dict[str, Entry] = field(default_factory=dict)
+    brief: Brief = field(default_factory=Brief)
+    stock: Stock = field(default_factory=Stock)
+    cord_readings: tuple[CordReading, ...] = ()
+    own_structures: tuple[OwnStructure, ...] = ()
+    trade: str = "general"
+
+    @property
+    def lots_in_use(self) -> tuple[Lot, ...]:
+        """Lots that are not archived."""
+        return tuple(lot for lot in self.lots if not lot.archived)
+
+    @property
+    def knots_in_play(self) -> tuple[Knot, ...]:
+        """Knots that are not archived."""
+        return tuple(knot for knot in self.knots if not knot.archived)
+
+    @cached_property
+    def catalogue(self) -> dict[str, Structure]:
+        """Shipped structures, with the campaign's own in their place or beside them."""
+        return catalogue_with(self.own_structures)
+
+    @property
+    def names(self) -> dict[str, str]:
+        """Name and variant of every knot by its id."""
+        return {knot.id: knot.title for knot in self.knots}
+
+    def lot(self, lot_id: str) -> Lot:
+        """A lot by its id."""
+        return next(lot for lot in self.lots if lot.id == lot_id)
+
+    def knot(self, knot_id: str) -> Knot:
+        """A knot by its id."""
+        return next(knot for knot in self.knots if knot.id == knot_id)
 
     def at(self, stage: Stage) -> tuple[Entry, ...]:
         """Entries at a stage, in queue order."""
@@ -78,15 +118,36 @@ class Journal:
         )
 
 
+def catalogue_with(own: Iterable[OwnStructure]) -> dict[str, Structure]:
+    """The shipped structures with a campaign's own over them."""
+    return load_catalogue() | {o.key: parse_structure(o.key, o.text) for o in own}
+
+
+def name_knots(knots: Iterable[Knot], catalogue: Mapping[str, Structure], trade: str) -> list[Knot]:
+    """Knots under the names a trade uses, by name; one without a structure keeps its own."""
+    named = [
+        replace(k, name=catalogue[k.structure].name_in(trade)) if k.structure in catalogue else k
+        for k in knots
+    ]
+    return sorted(named, key=lambda k: (k.name.lower(), k.variant))
+
+
 def read_journal(workshop: Workshop) -> Journal:
     """Read the whole logbook in one consistent look."""
     with workshop.file.reading() as connection:
         lots = campaigns.load_lots(connection)
-        knots = campaigns.load_knots(connection)
-        specimens = campaigns.load_specimens(connection)
         all_pulls = pulls.load_pulls(connection)
         analyses = pulls.load_analyses(connection)
         findings = pulls.load_findings(connection)
+        brief = briefs.load_brief(connection)
+        on_hand = stock.load_stock(connection)
+        readings = stock.load_cord_readings(connection)
+        own = briefs.load_structures(connection)
+        catalogue = catalogue_with(own)
+        knots = name_knots(campaigns.load_knots(connection), catalogue, workshop.campaign.trade)
+        specimens = campaigns.load_specimens(
+            connection, {lot.id: lot for lot in lots}, {knot.id: knot for knot in knots}
+        )
     newest = {pull.specimen_id: pull for pull in all_pulls}
     entries = []
     for specimen in specimens:
@@ -102,6 +163,11 @@ def read_journal(workshop: Workshop) -> Journal:
         tuple(knots),
         tuple(entries),
         {e.pull.id: e for e in entries if e.pull is not None},
+        brief,
+        on_hand,
+        tuple(readings),
+        tuple(own),
+        workshop.campaign.trade,
     )
 
 

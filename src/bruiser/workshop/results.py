@@ -145,8 +145,7 @@ def group_key(specimen: Specimen, end: End) -> GroupKey | None:
         return None
     lot, pin = specimen.lot, specimen.pin_diameter_m
     host = f"pin {1000 * pin:g} mm, D/d {pin / lot.diameter_m:.1f}" if pin else ""
-    variant = "" if knot.variant == "plain" else f", {knot.variant}"
-    return GroupKey(f"{knot.name}{variant}", lot.name, lot.condition, host=host)
+    return GroupKey(knot.title, lot.name, lot.condition, host=host)
 
 
 def _knot_group(

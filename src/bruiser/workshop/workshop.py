@@ -54,7 +54,11 @@ class Workshop:
         self._undone: list[Command] = []
         with file.reading() as connection:
             self.campaign = load_campaign(connection)
-        self.units = UnitChoice(self.campaign.force_unit, self.campaign.length_unit)
+
+    @property
+    def units(self) -> UnitChoice:
+        """The units the campaign shows."""
+        return UnitChoice(self.campaign.force_unit, self.campaign.length_unit)
 
     @property
     def read_only(self) -> bool:
@@ -122,6 +126,8 @@ class Workshop:
     def _run(self, command: Command) -> Changes:
         with self.file.writing() as connection:
             changes = command.apply(connection)
+            campaign = load_campaign(connection)
+        self.campaign = campaign
         log.info("%s: %s", command.title, ", ".join(changes.ids))
         self.announce(changes)
         return changes

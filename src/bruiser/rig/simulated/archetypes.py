@@ -54,6 +54,17 @@ ARCHETYPES: dict[str, Archetype] = {
 }
 
 
+_VARIANTS = {("bowline", ("turns", "round-turn")): "double-bowline"}
+
+
+def archetype_key(structure: str, choices: tuple[tuple[str, str], ...] = ()) -> str | None:
+    """The synthetic knot of a variant, or None where the simulator has none for its structure."""
+    for choice in choices:
+        if (structure, choice) in _VARIANTS:
+            return _VARIANTS[structure, choice]
+    return structure if structure in ARCHETYPES else None
+
+
 def grips(archetype: Archetype, cord: Cord, share: float, fitness: float, engaged: float) -> float:
     """Grip over need: the knot holds while this is 1 or more.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
@@ -54,10 +54,17 @@ class Cord:
         early = (1 - math.exp(-share / self.toe_share)) / (1 - math.exp(-1 / self.toe_share))
         return self.break_strain * (self.toe * early + (1 - self.toe) * share)
 
-    def friction_at(self, share: float, wet: bool = False) -> float:
+    def friction_at(self, share: float) -> float:
         """Coefficient of friction at a share of the breaking load."""
-        factor = self.wet_friction if wet else 1.0
-        return factor * self.friction * math.pow(max(share, 1e-4) / 0.1, -0.08)
+        return self.friction * math.pow(max(share, 1e-4) / 0.1, -0.08)
+
+    def soaked(self) -> Cord:
+        """The same cord wet."""
+        return replace(
+            self,
+            strength_n_per_mm2=self.strength_n_per_mm2 * self.wet_strength,
+            friction=self.friction * self.wet_friction,
+        )
 
 
 CORDS: dict[str, Cord] = {

@@ -43,6 +43,10 @@ class SpecimenSetup:
         Compliance of frame and cell.
     flaw_chance : float
         Chance of a hidden flaw in the span.
+    wet : bool
+        Soaked: the cord's wet factors apply to strength and friction.
+    wear : float
+        Strength left in a worn cord, as a share.
     """
 
     cord: str
@@ -56,6 +60,8 @@ class SpecimenSetup:
     seed: int = 0
     machine_mm_per_n: float = 2e-4
     flaw_chance: float = 0.0
+    wet: bool = False
+    wear: float = 1.0
 
 
 @dataclass
@@ -87,12 +93,12 @@ class SimulatedSpecimen:
 
     def __init__(self, setup: SpecimenSetup) -> None:
         self.setup = setup
-        self.cord: Cord = CORDS[setup.cord]
+        self.cord: Cord = CORDS[setup.cord].soaked() if setup.wet else CORDS[setup.cord]
         self._rng = np.random.default_rng(setup.seed)
         lot = np.random.default_rng(setup.lot_seed)
         lot_factor = math.exp(self.cord.lot_cv * lot.standard_normal())
         own_factor = math.exp(self.cord.specimen_cv * self._rng.standard_normal())
-        rated = self.cord.strength_n_per_mm2 * setup.diameter_mm**2
+        rated = self.cord.strength_n_per_mm2 * setup.diameter_mm**2 * setup.wear
         self.lot_strength_n = rated * lot_factor
         self.strength_n = self.lot_strength_n * own_factor
         self._knots = [self._make_knot(end, name) for end, name in sorted(setup.knots.items())]

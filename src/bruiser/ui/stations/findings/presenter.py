@@ -35,10 +35,14 @@ class FindingsPresenter(QObject):
     def __init__(self, workshop: Workshop) -> None:
         super().__init__()
         self._workshop = workshop
-        self.units: UnitChoice = workshop.units
         self.entry: Entry | None = None
         self.waiting = 0
         self.draft = FindingDraft()
+
+    @property
+    def units(self) -> UnitChoice:
+        """The units the campaign shows."""
+        return self._workshop.units
 
     def take_up(self, journal: Journal) -> None:
         """Show the specimen that has waited longest, keeping one that is being filled in."""

@@ -67,7 +67,6 @@ class PullPresenter(QObject):
         super().__init__()
         self._workshop = workshop
         self._bench_for = bench_for
-        self.units: UnitChoice = workshop.units
         self.entry: Entry | None = None
         self.next_codes: tuple[str, ...] = ()
         self.session: PullSession | None = None
@@ -83,6 +82,11 @@ class PullPresenter(QObject):
         self._alive = QTimer(self)
         self._alive.setInterval(KEEP_ALIVE_MS)
         self._alive.timeout.connect(self._on_keep_alive)
+
+    @property
+    def units(self) -> UnitChoice:
+        """The units the campaign shows."""
+        return self._workshop.units
 
     def take_up(self, journal: Journal) -> None:
         """Put the next specimen of the queue on the bench, unless one is being pulled."""

@@ -31,12 +31,16 @@ class ResultsPresenter(QObject):
         super().__init__()
         self._workshop = workshop
         self._tasks = tasks
-        self.units: UnitChoice = workshop.units
         self.journal: Journal | None = None
         self.lot_id: str | None = None
         self.results: LotResults | None = None
         self.selected: str | None = None
         self._newest: str | None = None
+
+    @property
+    def units(self) -> UnitChoice:
+        """The units the campaign shows."""
+        return self._workshop.units
 
     def take_up(self, journal: Journal) -> None:
         """Compute the lot shown anew, off the interface thread."""

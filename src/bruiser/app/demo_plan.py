@@ -1,0 +1,285 @@
+"""What the demo campaign asks, in what cordage, and with which knots; all of it invented."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from bruiser.catalogue import Structure
+from bruiser.core.brief import Claim, Criterion, DesignFactorEntry
+from bruiser.core.claims import ClaimKind
+from bruiser.core.cord_use import CordReading
+from bruiser.core.criteria import Measure, PassCriterion
+from bruiser.core.records import Knot, Lot, Specimen
+from bruiser.core.stock import Hank, HankKind, Move, StockEntry, longest_first
+from bruiser.workshop.brief_commands import (
+    ChooseUses,
+    EnterClaim,
+    SetFactor,
+    WriteCriterion,
+)
+from bruiser.workshop.journal import read_journal
+from bruiser.workshop.knot_commands import AddKnot, RecordCord
+from bruiser.workshop.lot_commands import AddLot, CutSpecimen, ReceiveHank
+from bruiser.workshop.workshop import Workshop
+
+
+@dataclass(frozen=True)
+class KnotPick:
+    """A knot of the demo: structure and what differs from its plain form."""
+
+    structure: str
+    choices: tuple[tuple[str, str], ...] = ()
+
+
+FIGURE_EIGHT = KnotPick("figure-eight-loop")
+BOWLINE = KnotPick("bowline")
+DOUBLE_BOWLINE = KnotPick("bowline", (("turns", "round-turn"),))
+OVERHAND = KnotPick("overhand-loop")
+FISHERMANS = KnotPick("double-fishermans")
+SHEET = KnotPick("sheet-bend")
+CLOVE = KnotPick("clove-hitch")
+FLAT = KnotPick("flat-overhand")
+
+
+@dataclass(frozen=True)
+class LotPlan:
+    """A demo lot, its hanks in metre, and which knots are pulled in it: knot, ends, how many."""
+
+    lot: Lot
+    span_m: float
+    hanks_m: tuple[float, ...]
+    knots: tuple[tuple[KnotPick, int, int], ...]
+
+
+def _lot(
+    name: str, material: str, construction: str, d_mm: float, rated_kn: float, designation: str
+) -> Lot:
+    return Lot(
+        id="",
+        name=name,
+        material=material,
+        construction=construction,
+        diameter_m=d_mm / 1000.0,
+        condition="new, dry",
+        rated_strength_n=1000.0 * rated_kn,
+        rating_means="minimum",
+        cord_model=f"{material} {construction}",
+        designation=designation,
+        diameter_means="measured",
+        reference_tension_n=10.0 * d_mm**2,
+        age="bought spring 2026",
+        history="never loaded",
+    )
+
+
+_P8 = replace(
+    _lot("P8-B", "polyester", "double braid", 8.0, 13.0, "tether line 8, white"),
+    mass_per_length_kg_m=0.0496,
+    static_elongation=0.031,
+)
+_N6 = replace(
+    _lot("N6-K", "nylon", "kernmantle", 6.0, 8.0, "accessory cord 6, orange"),
+    mass_per_length_kg_m=0.0241,
+    static_elongation=0.074,
+)
+_H4 = replace(
+    _lot("H4-W", "HMPE", "hollow braid", 4.0, 14.0, "winch leader 4, grey"),
+    mass_per_length_kg_m=0.0088,
+    static_elongation=0.009,
+)
+
+PLANS = (
+    LotPlan(
+        _P8,
+        0.40,
+        (60.0, 60.0, 38.5),
+        (
+            (FIGURE_EIGHT, 2, 5),
+            (BOWLINE, 2, 6),
+            (DOUBLE_BOWLINE, 1, 4),
+            (OVERHAND, 1, 4),
+            (FISHERMANS, 1, 5),
+            (SHEET, 1, 4),
+            (CLOVE, 1, 4),
+        ),
+    ),
+    LotPlan(
+        _N6,
+        0.35,
+        (50.0, 50.0, 24.0),
+        (
+            (FIGURE_EIGHT, 2, 5),
+            (BOWLINE, 2, 5),
+            (DOUBLE_BOWLINE, 2, 4),
+            (OVERHAND, 1, 4),
+            (FISHERMANS, 1, 4),
+            (SHEET, 1, 4),
+            (FLAT, 1, 5),
+        ),
+    ),
+    LotPlan(
+        _H4,
+        0.40,
+        (45.0, 30.0),
+        (
+            (FIGURE_EIGHT, 2, 5),
+            (BOWLINE, 1, 3),
+            (FISHERMANS, 1, 4),
+            (OVERHAND, 1, 3),
+        ),
+    ),
+    LotPlan(
+        replace(
+            _P8,
+            name="P8-B wet",
+            condition="wet, soaked 2 h",
+            conditioning="2 h in fresh water at 15 °C, pulled within 20 min",
+        ),
+        0.40,
+        (),
+        ((BOWLINE, 2, 4), (FIGURE_EIGHT, 1, 4)),
+    ),
+    LotPlan(
+        replace(
+            _N6,
+            name="N6-O",
+            condition="worn, dry",
+            designation="accessory cord 6, orange, off the mast",
+            rated_strength_n=None,
+            rating_means="unknown",
+            age="about four years",
+            history="two seasons as mast guy, fuzzy sheath, no cut strands seen",
+            diameter_means="nominal",
+            reference_tension_n=None,
+        ),
+        0.35,
+        (21.5, 14.0),
+        ((FIGURE_EIGHT, 2, 4),),
+    ),
+)
+HOST = replace(
+    _lot("K10-H", "polyester", "kernmantle", 10.0, 24.0, "static line 10, black"),
+    cord_model="",
+    condition="new, dry",
+)
+_HOST_HANKS_M = (30.0,)
+
+
+def enter_knots(workshop: Workshop, catalogue: dict[str, Structure]) -> dict[KnotPick, Knot]:
+    """Bring every knot of the demo into play."""
+    picks = dict.fromkeys(pick for plan in PLANS for pick, _, _ in plan.knots)
+    knots = {}
+    for pick in sorted(picks, key=lambda p: (p.structure, p.choices)):
+        entry = catalogue[pick.structure]
+        variant = entry.variant_words(dict(pick.choices))
+        knots[pick] = Knot(
+            workshop.new_id(), pick.structure, variant, entry.name, entry.family, pick.choices
+        )
+        workshop.do(AddKnot(knots[pick]))
+    return knots
+
+
+def enter_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str, Lot]:
+    """Enter every lot with its hanks; real hanks are a little longer than their label says."""
+    lots: dict[str, Lot] = {}
+    for lot, hanks_m in [*((p.lot, p.hanks_m) for p in PLANS), (HOST, _HOST_HANKS_M)]:
+        made = replace(lot, id=workshop.new_id())
+        if made.name.endswith(" wet"):
+            made = replace(made, stock_lot_id=lots[made.name.removesuffix(" wet")].id)
+        workshop.do(AddLot(made))
+        lots[made.name] = made
+        for number, length_m in enumerate(hanks_m, start=1):
+            kind = HankKind.SPOOL if length_m >= 50 else HankKind.HANK
+            hank = Hank(workshop.new_id(), made.id, f"{made.name}/{number}", kind)
+            real_m = round(length_m + float(rng.uniform(0.02, 0.4)), 2)
+            entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.RECEIVED, real_m)
+            workshop.do(ReceiveHank(hank, entry))
+    return lots
+
+
+def enter_brief(workshop: Workshop, lots: dict[str, Lot], knots: dict[KnotPick, Knot]) -> None:
+    """The uses, two criteria, six claims and the design factor."""
+    p8, n6, h4 = (lots[name].id for name in ("P8-B", "N6-K", "H4-W"))
+    workshop.do(ChooseUses((), ("tether-loop", "line-joined", "post")))
+    loops = tuple(knots[k].id for k in (FIGURE_EIGHT, BOWLINE, DOUBLE_BOWLINE))
+    rules = (
+        (PassCriterion(Measure.HOLDS_SHARE, 0.60, 4, 4), (p8, n6), loops),
+        (PassCriterion(Measure.BREAKS_AT_KNOT, 0.55, 4, 5), (n6,), (knots[FISHERMANS].id,)),
+    )
+    for rule, lot_ids, knot_ids in rules:
+        criterion = Criterion(workshop.new_id(), workshop.now(), rule, lot_ids, knot_ids)
+        workshop.do(WriteCriterion(criterion, workshop.new_id()))
+    claims = (
+        (ClaimKind.KEEPS_AT_LEAST, BOWLINE, None, p8, 0.60),
+        (ClaimKind.STRONGER_BY, FIGURE_EIGHT, BOWLINE, p8, 0.05),
+        (ClaimKind.DOES_NOT_WEAKEN, DOUBLE_BOWLINE, None, p8, 0.10),
+        (ClaimKind.NEVER_JAMS_BELOW, BOWLINE, None, None, 0.50),
+        (ClaimKind.NEVER_COMES_OUT, SHEET, None, p8, None),
+        (ClaimKind.KEEPS_AT_LEAST, FIGURE_EIGHT, None, h4, 0.50),
+    )
+    for kind, knot, other, lot_id, share in claims:
+        claim = Claim(
+            workshop.new_id(),
+            workshop.now(),
+            kind,
+            knots[knot].id,
+            None if other is None else knots[other].id,
+            lot_id,
+            share,
+        )
+        workshop.do(EnterClaim(claim, workshop.new_id()))
+    factor = DesignFactorEntry(
+        workshop.new_id(), workshop.now(), 10.0, "station rigging rule, revision 3 (invented)"
+    )
+    workshop.do(SetFactor(factor, workshop.new_id()))
+
+
+def enter_cord_readings(
+    workshop: Workshop,
+    rng: np.random.Generator,
+    lots: dict[str, Lot],
+    knots: dict[KnotPick, Knot],
+) -> None:
+    """Cord measured in some tied knots, scattered about what the simulator takes as true."""
+    for pick, lot, true_d, count in (
+        (FIGURE_EIGHT, "P8-B", 36.5, 4),
+        (BOWLINE, "P8-B", 22.4, 3),
+        (FISHERMANS, "N6-K", 45.0, 2),
+    ):
+        for _ in range(count):
+            length = true_d * lots[lot].diameter_m * (1 + 0.03 * float(rng.standard_normal()))
+            reading = CordReading(
+                workshop.new_id(),
+                knots[pick].id,
+                lots[lot].id,
+                round(length, 3),
+                workshop.now(),
+                "untied and measured",
+            )
+            workshop.do(RecordCord(reading))
+
+
+def cut_from_longest(workshop: Workshop, specimen: Specimen, length_m: float) -> None:
+    """Cut a specimen from the longest hank of its lot."""
+    kept = read_journal(workshop).stock
+    hank = longest_first(kept, kept.of_lot(specimen.lot.stock_id))[0]
+    entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.CUT, -length_m, specimen.id)
+    minimum = workshop.campaign.offcut_minimum_m
+    workshop.do(CutSpecimen(entry, workshop.new_id(), workshop.new_id(), minimum))
+
+
+def change_criterion(workshop: Workshop) -> None:
+    """Lower the second criterion after the first pulls: the kind of change that stays visible."""
+    brief = read_journal(workshop).brief
+    old = brief.criteria_in_force[1]
+    new = replace(
+        old,
+        id=workshop.new_id(),
+        made_at=workshop.now(),
+        rule=replace(old.rule, need=3, of=4),
+        comment="cord ran short: four pulls instead of five",
+        supersedes=old.id,
+    )
+    workshop.do(WriteCriterion(new, workshop.new_id(), old))

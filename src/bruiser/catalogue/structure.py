@@ -1,0 +1,209 @@
+"""What the catalogue says of a knot: one structure with its names, cues and variants."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+PLAIN = "plain"
+TRADES = (
+    "general",
+    "sailing",
+    "climbing",
+    "rescue",
+    "caving",
+    "tree work",
+    "rigging",
+    "fishing",
+    "farming",
+    "camping",
+    "weaving",
+)
+
+
+class Answer(StrEnum):
+    """An answer of the catalogue; what its author was not sure of says so."""
+
+    YES = "yes"
+    NO = "no"
+    VARIES = "varies"
+    NOT_ESTABLISHED = "not established"
+    DOES_NOT_APPLY = "does not apply"
+
+
+@dataclass(frozen=True)
+class TradeName:
+    """A name and the trade that uses it."""
+
+    name: str
+    trade: str
+
+
+@dataclass(frozen=True)
+class LookAlike:
+    """Another structure: what turns this knot into it, and how to tell."""
+
+    structure: str
+    when: str
+    tell: str
+
+
+@dataclass(frozen=True)
+class Host:
+    """What a knot is tied round; `d_over_d` is the smallest host over cordage diameter usual."""
+
+    material: str
+    d_over_d: float
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Option:
+    """One choice on an axis; lengths are added to those of the structure, in diameters."""
+
+    key: str
+    name: str
+    cord_d: float = 0.0
+    tail_d: float = 0.0
+    tail_floor_d: float = 0.0
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Axis:
+    """Something that varies; the first option is the plain one."""
+
+    key: str
+    name: str
+    options: tuple[Option, ...]
+
+    def option(self, key: str) -> Option:
+        """The option called `key`; ``ValueError`` if there is none."""
+        for option in self.options:
+            if option.key == key:
+                return option
+        raise ValueError(f"axis {self.key} has no option {key!r}")
+
+
+SHARED_AXES: dict[str, Axis] = {
+    "mirrored": Axis(
+        "hand",
+        "Hand",
+        (Option("as-drawn", "as drawn"), Option("mirrored", "mirrored")),
+    ),
+    "slipped": Axis(
+        "slip",
+        "Last tuck",
+        (Option("through", "end through"), Option("slipped", "slipped", 6.0)),
+    ),
+    "backup": Axis(
+        "backup",
+        "Backup",
+        (
+            Option("none", "no backup"),
+            Option("stopper", "stopper on the tail", 9.0, 8.0, 6.0),
+            Option("half-hitch", "half hitch on the standing part", 6.0, 6.0, 4.0),
+            Option("double-overhand", "double overhand on the standing part", 12.0, 10.0, 8.0),
+        ),
+    ),
+}
+
+Choices = Mapping[str, str]
+
+
+@dataclass(frozen=True)
+class CordRule:
+    """Cord a knot takes and the tail it leaves, in diameters."""
+
+    cord_d: float
+    tail_floor_d: float
+    tail_usual_d: float
+
+
+@dataclass(frozen=True)
+class Structure:
+    """One knot structure: the identity behind its names.
+
+    `slippery` and `opens` are what is commonly said: whether it holds in slippery cordage, and
+    whether it opens by hand after load. The pulls decide. Lengths are in cordage diameters.
+    """
+
+    key: str
+    family: str
+    also: tuple[str, ...]
+    layout: str
+    needs_end: Answer
+    in_the_bight: Answer
+    closed_ring: Answer
+    ends: int
+    legs: int
+    directions: tuple[str, ...]
+    slippery: Answer
+    opens: Answer
+    tail_floor_d: float
+    tail_usual_d: float
+    cord_use_d: float
+    dressing: tuple[str, ...]
+    setting: tuple[str, ...]
+    opening: str
+    weaknesses: tuple[str, ...]
+    never: tuple[str, ...]
+    opinions: tuple[str, ...]
+    names: tuple[TradeName, ...]
+    front: str
+    back: str
+    look_alikes: tuple[LookAlike, ...] = ()
+    axes: tuple[Axis, ...] = ()
+    host: Host | None = None
+
+    @property
+    def name(self) -> str:
+        """The name shown first where no trade is preferred."""
+        return self.names[0].name
+
+    def name_in(self, trade: str) -> str:
+        """The name a trade uses, else the first; ``general`` prefers none."""
+        own = (n.name for n in self.names if n.trade == trade and trade != "general")
+        return next(own, self.name)
+
+    @property
+    def families(self) -> tuple[str, ...]:
+        """Every family it belongs to."""
+        return (self.family, *self.also)
+
+    @property
+    def plain(self) -> dict[str, str]:
+        """The plain choice on every axis."""
+        return {axis.key: axis.options[0].key for axis in self.axes}
+
+    def chosen(self, choices: Choices) -> tuple[Option, ...]:
+        """The options of a variant, one an axis; missing axes are plain.
+
+        Raises
+        ------
+        ValueError
+            If an axis or option does not exist.
+        """
+        unknown = set(choices) - {axis.key for axis in self.axes}
+        if unknown:
+            raise ValueError(f"{self.key} has no axis {', '.join(sorted(unknown))}")
+        return tuple(a.option(choices.get(a.key, a.options[0].key)) for a in self.axes)
+
+    def differing(self, choices: Choices) -> dict[str, str]:
+        """The choices that are not the plain ones, in the order of the axes."""
+        picked = zip(self.axes, self.chosen(choices), strict=True)
+        return {axis.key: option.key for axis, option in picked if option is not axis.options[0]}
+
+    def variant_words(self, choices: Choices) -> str:
+        """A variant in words; ``plain`` where nothing differs."""
+        picked = zip(self.axes, self.chosen(choices), strict=True)
+        words = [option.name for axis, option in picked if option is not axis.options[0]]
+        return ", ".join(words) or PLAIN
+
+    def cord_rule(self, choices: Choices) -> CordRule:
+        """Cord and tail of a variant in diameters; the usual tail is never below the floor."""
+        options = self.chosen(choices)
+        floor = max(0.0, self.tail_floor_d + sum(o.tail_floor_d for o in options))
+        usual = max(floor, self.tail_usual_d + sum(o.tail_d for o in options))
+        return CordRule(self.cord_use_d + sum(o.cord_d for o in options), floor, usual)

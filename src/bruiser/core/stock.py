@@ -1,0 +1,93 @@
+"""Cordage on hand: hanks and the ledger of what was taken from them.
+
+A ledger is never edited: every change of a length is an entry, and an undone one is followed by
+its opposite. What was loaded never comes back.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class HankKind(StrEnum):
+    """How a length of cordage lies on the shelf."""
+
+    HANK = "hank"
+    SPOOL = "spool"
+    OFFCUT = "offcut"
+
+
+class Move(StrEnum):
+    """Why a length changed."""
+
+    RECEIVED = "received"
+    CUT = "cut"
+    UNDONE = "cut undone"
+    PUT_BACK = "offcut put back"
+    WASTE = "waste"
+    MEASURED = "measured anew"
+
+
+@dataclass(frozen=True)
+class Hank:
+    """One hank, spool or offcut of a lot, by its label."""
+
+    id: str
+    lot_id: str
+    label: str
+    kind: HankKind
+
+
+@dataclass(frozen=True)
+class StockEntry:
+    """One line of the ledger: `change_m` is positive for what came in."""
+
+    id: str
+    hank_id: str
+    made_at: str
+    move: Move
+    change_m: float
+    specimen_id: str | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Stock:
+    """All hanks with their ledger, in the order written."""
+
+    hanks: tuple[Hank, ...] = ()
+    entries: tuple[StockEntry, ...] = ()
+
+    def of_lot(self, lot_id: str) -> tuple[Hank, ...]:
+        """The hanks of a lot."""
+        return tuple(h for h in self.hanks if h.lot_id == lot_id)
+
+    def left_m(self, hank_id: str) -> float:
+        """Length left on a hank in metre, to the tenth of a millimetre."""
+        total = math.fsum(e.change_m for e in self.entries if e.hank_id == hank_id)
+        return max(0.0, round(total, 4))
+
+    def on_hand_m(self, lot_id: str) -> float:
+        """Length left of a lot in metre."""
+        return math.fsum(self.left_m(h.id) for h in self.of_lot(lot_id))
+
+    def received_m(self, hank_id: str) -> float:
+        """Length a hank began with in metre."""
+        first = next((e for e in self.entries if e.hank_id == hank_id), None)
+        return 0.0 if first is None else first.change_m
+
+    def cut_for(self, specimen_id: str) -> StockEntry | None:
+        """The cut a specimen was made from, unless it was undone or put back."""
+        found = None
+        for entry in self.entries:
+            if entry.specimen_id == specimen_id:
+                found = entry if entry.move is Move.CUT else None
+        return found
+
+
+def longest_first(stock: Stock, hanks: Iterable[Hank]) -> list[Hank]:
+    """Hanks by the length left on them, longest first."""
+    return sorted(hanks, key=lambda h: (-stock.left_m(h.id), h.label))

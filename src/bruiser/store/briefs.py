@@ -1,0 +1,121 @@
+"""Rows of uses, criteria, claims, design factors and own structures, as records and back."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+import sqlalchemy as sa
+from sqlalchemy.engine import Connection, RowMapping
+
+from bruiser.core.brief import Brief, Claim, Criterion, DesignFactorEntry
+from bruiser.core.claims import ClaimKind
+from bruiser.core.criteria import Measure, PassCriterion
+from bruiser.store import schema
+
+_WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
+
+
+def replace_uses(connection: Connection, uses: tuple[str, ...]) -> None:
+    """Store the uses a campaign serves, in order."""
+    connection.execute(sa.delete(schema.campaign_use))
+    for position, use in enumerate(uses):
+        connection.execute(sa.insert(schema.campaign_use).values(use=use, position=position))
+
+
+def insert_criterion(connection: Connection, criterion: Criterion) -> None:
+    """Store a criterion, or a later version of one."""
+    rule = criterion.rule
+    connection.execute(
+        sa.insert(schema.criterion).values(
+            id=criterion.id,
+            made_at=criterion.made_at,
+            measure=rule.measure.value,
+            threshold=rule.threshold,
+            need=rule.need,
+            of=rule.of,
+            at_least=int(rule.at_least),
+            lot_ids=json.dumps(criterion.lot_ids),
+            knot_ids=json.dumps(criterion.knot_ids),
+            comment=criterion.comment,
+            supersedes=criterion.supersedes,
+            withdrawn=int(criterion.withdrawn),
+        )
+    )
+
+
+def insert_claim(connection: Connection, claim: Claim) -> None:
+    """Store a claim, or its withdrawal."""
+    values = {**claim.__dict__, "kind": claim.kind.value, "withdrawn": int(claim.withdrawn)}
+    connection.execute(sa.insert(schema.claim).values(values))
+
+
+def insert_factor(connection: Connection, factor: DesignFactorEntry) -> None:
+    """Store a design factor, or that none is in force."""
+    values = {**factor.__dict__, "withdrawn": int(factor.withdrawn)}
+    connection.execute(sa.insert(schema.design_factor).values(values))
+
+
+def load_brief(connection: Connection) -> Brief:
+    """All that was asked, in the order written."""
+
+    def rows(table: sa.Table, order: sa.ColumnElement[object]) -> list[RowMapping]:
+        return list(connection.execute(sa.select(table).order_by(order)).mappings())
+
+    uses = rows(schema.campaign_use, schema.campaign_use.c.position)
+    return Brief(
+        tuple(row["use"] for row in uses),
+        tuple(_criterion(row) for row in rows(schema.criterion, _WRITTEN)),
+        tuple(
+            Claim(**{**row, "kind": ClaimKind(row["kind"]), "withdrawn": bool(row["withdrawn"])})
+            for row in rows(schema.claim, _WRITTEN)
+        ),
+        tuple(
+            DesignFactorEntry(**{**row, "withdrawn": bool(row["withdrawn"])})
+            for row in rows(schema.design_factor, _WRITTEN)
+        ),
+    )
+
+
+def _criterion(row: RowMapping) -> Criterion:
+    rule = PassCriterion(
+        Measure(row["measure"]), row["threshold"], row["need"], row["of"], bool(row["at_least"])
+    )
+    return Criterion(
+        row["id"],
+        row["made_at"],
+        rule,
+        tuple(json.loads(row["lot_ids"])),
+        tuple(json.loads(row["knot_ids"])),
+        row["comment"],
+        row["supersedes"],
+        bool(row["withdrawn"]),
+    )
+
+
+@dataclass(frozen=True)
+class OwnStructure:
+    """A structure of the campaign's own: its text, and the shipped one it was adapted from."""
+
+    key: str
+    text: str
+    based_on: str
+    made_at: str
+
+
+def put_structure(connection: Connection, own: OwnStructure) -> None:
+    """Store a structure of one's own, in place of an earlier one of that key."""
+    drop_structure(connection, own.key)
+    connection.execute(sa.insert(schema.own_structure).values(own.__dict__))
+
+
+def drop_structure(connection: Connection, key: str) -> None:
+    """Remove a structure of one's own."""
+    table = schema.own_structure
+    connection.execute(sa.delete(table).where(table.c.key == key))
+
+
+def load_structures(connection: Connection) -> list[OwnStructure]:
+    """All structures of the campaign's own."""
+    rows = connection.execute(sa.select(schema.own_structure).order_by(_WRITTEN)).mappings()
+    return [OwnStructure(**row) for row in rows]

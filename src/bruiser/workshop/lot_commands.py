@@ -1,0 +1,229 @@
+"""Commands on lots of cordage and on the stock ledger."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from bruiser.core.errors import Refused
+from bruiser.core.records import Lot
+from bruiser.core.stock import Hank, Move, StockEntry
+from bruiser.store import campaigns, pulls, stock
+from bruiser.store.campaign_file import Connection
+from bruiser.workshop.commands import Changes, Command
+
+
+@dataclass(frozen=True)
+class AddLot(Command):
+    """Enter a lot of cordage."""
+
+    lot: Lot
+    title: str = "enter the lot"
+
+    def apply(self, connection: Connection) -> Changes:
+        campaigns.insert_lot(connection, self.lot)
+        return Changes(frozenset({"lot"}), (self.lot.id,))
+
+    def inverse(self) -> Command | None:
+        return DropLot(self.lot)
+
+
+@dataclass(frozen=True)
+class DropLot(Command):
+    """Remove a lot that nothing depends on."""
+
+    lot: Lot
+    title: str = "delete the lot"
+
+    def apply(self, connection: Connection) -> Changes:
+        _refuse_if(campaigns.lot_dependents(connection, self.lot.id), f"Lot {self.lot.name}")
+        campaigns.delete_lot(connection, self.lot.id)
+        return Changes(frozenset({"lot"}), (self.lot.id,))
+
+    def inverse(self) -> Command | None:
+        return AddLot(self.lot)
+
+
+def _refuse_if(dependents: list[str], what: str) -> None:
+    if dependents:
+        raise Refused(
+            f"{what} cannot be deleted: {', '.join(dependents)} depend on it.",
+            "Archive it instead; it then stays on record and out of the way.",
+        )
+
+
+@dataclass(frozen=True)
+class EditLot(Command):
+    """Change what is known of a lot."""
+
+    before: Lot
+    after: Lot
+    title: str = "change the lot"
+
+    def apply(self, connection: Connection) -> Changes:
+        campaigns.update_lot(connection, self.after)
+        return Changes(frozenset({"lot"}), (self.after.id,))
+
+    def inverse(self) -> Command | None:
+        return EditLot(self.after, self.before)
+
+
+@dataclass(frozen=True)
+class ReceiveHank(Command):
+    """Put a hank, spool or offcut with its real length on the shelf."""
+
+    hank: Hank
+    entry: StockEntry
+    title: str = "take in the hank"
+
+    def apply(self, connection: Connection) -> Changes:
+        stock.insert_hank(connection, self.hank)
+        stock.insert_entry(connection, self.entry)
+        return Changes(frozenset({"hank", "stock_entry"}), (self.hank.id,))
+
+    def inverse(self) -> Command | None:
+        return DropHank(self.hank, self.entry)
+
+
+@dataclass(frozen=True)
+class DropHank(Command):
+    """Take back a hank that nothing was cut from."""
+
+    hank: Hank
+    entry: StockEntry
+    title: str = "take back the hank"
+
+    def apply(self, connection: Connection) -> Changes:
+        lines = [e for e in stock.load_stock(connection).entries if e.hank_id == self.hank.id]
+        if len(lines) > 1:
+            raise Refused(f"Hank {self.hank.label} was cut from; it stays on record.")
+        stock.delete_hank(connection, self.hank.id)
+        return Changes(frozenset({"hank", "stock_entry"}), (self.hank.id,))
+
+    def inverse(self) -> Command | None:
+        return ReceiveHank(self.hank, self.entry)
+
+
+@dataclass(frozen=True)
+class CutSpecimen(Command):
+    """Cut a specimen from a hank; a rest shorter than the offcut minimum is written off."""
+
+    entry: StockEntry
+    waste_id: str
+    undo_id: str
+    offcut_minimum_m: float
+    title: str = "cut the specimen"
+
+    def apply(self, connection: Connection) -> Changes:
+        kept = stock.load_stock(connection)
+        left = kept.left_m(self.entry.hank_id)
+        wanted = -self.entry.change_m
+        hank = next(h for h in kept.hanks if h.id == self.entry.hank_id)
+        if wanted <= 0:
+            raise Refused("A cut needs a length above zero.")
+        if wanted > left + 1e-9:
+            raise Refused(
+                f"Hank {hank.label} has {left:.2f} m left, {wanted - left:.2f} m too little.",
+                "Cut from another hank.",
+            )
+        if self.entry.specimen_id and kept.cut_for(self.entry.specimen_id) is not None:
+            raise Refused("This specimen is cut already.")
+        stock.insert_entry(connection, self.entry)
+        rest = left - wanted
+        if 0 < rest < self.offcut_minimum_m:
+            note = f"shorter than {self.offcut_minimum_m:g} m"
+            waste = replace(
+                self.entry,
+                id=self.waste_id,
+                move=Move.WASTE,
+                change_m=-rest,
+                specimen_id=None,
+                note=note,
+            )
+            stock.insert_entry(connection, waste)
+        return Changes(frozenset({"stock_entry"}), (self.entry.id,))
+
+    def inverse(self) -> Command | None:
+        return UndoCut(self)
+
+    def renewed(self, new_id: str) -> Command:
+        entry = replace(self.entry, id=new_id)
+        return replace(self, entry=entry, waste_id=f"{new_id}-waste", undo_id=f"{new_id}-undone")
+
+
+@dataclass(frozen=True)
+class UndoCut(Command):
+    """Write the opposite of a cut; refused once the specimen was loaded."""
+
+    cut: CutSpecimen
+    title: str = "undo the cut"
+
+    def apply(self, connection: Connection) -> Changes:
+        entry = self.cut.entry
+        loaded = {p.specimen_id for p in pulls.load_pulls(connection)}
+        if entry.specimen_id in loaded:
+            raise Refused("It was loaded: its cordage does not go back into the stock.")
+        back = replace(
+            entry,
+            id=self.cut.undo_id,
+            move=Move.UNDONE,
+            change_m=-entry.change_m,
+            note="undone",
+        )
+        stock.insert_entry(connection, back)
+        lines = stock.load_stock(connection).entries
+        waste = next((e for e in lines if e.id == self.cut.waste_id), None)
+        if waste is not None:
+            undone = replace(
+                waste,
+                id=f"{self.cut.undo_id}-waste",
+                move=Move.UNDONE,
+                change_m=-waste.change_m,
+                note="undone",
+            )
+            stock.insert_entry(connection, undone)
+        return Changes(frozenset({"stock_entry"}), (entry.id,))
+
+
+@dataclass(frozen=True)
+class PutBackOffcut(Command):
+    """Put a piece that was cut and never loaded back as an offcut, if it is long enough."""
+
+    hank: Hank
+    entry: StockEntry
+    offcut_minimum_m: float
+    undo_id: str
+    title: str = "put the offcut back"
+    again: bool = False
+
+    def apply(self, connection: Connection) -> Changes:
+        loaded = {p.specimen_id for p in pulls.load_pulls(connection)}
+        if self.entry.specimen_id in loaded:
+            raise Refused("It was loaded: it is retired and never goes back into the stock.")
+        cut = stock.load_stock(connection).cut_for(self.entry.specimen_id or "")
+        if cut is None:
+            raise Refused("This specimen was not cut, or went back already.")
+        if self.entry.change_m > -cut.change_m + 1e-9:
+            raise Refused(f"It was cut {-cut.change_m:.2f} m long; no more can go back.")
+        if self.entry.change_m < self.offcut_minimum_m:
+            raise Refused(
+                f"Offcuts under {self.offcut_minimum_m:g} m are not kept.",
+                "Change the shortest offcut in Brief, or let it go.",
+            )
+        if not self.again:
+            stock.insert_hank(connection, self.hank)
+        stock.insert_entry(connection, self.entry)
+        return Changes(frozenset({"hank", "stock_entry"}), (self.hank.id,))
+
+    def inverse(self) -> Command | None:
+        taken = replace(
+            self.entry,
+            id=self.undo_id,
+            move=Move.CUT,
+            change_m=-self.entry.change_m,
+            note="put back undone",
+        )
+        return CutSpecimen(taken, f"{self.undo_id}-waste", f"{self.undo_id}-undone", 0.0)
+
+    def renewed(self, new_id: str) -> Command:
+        entry = replace(self.entry, id=new_id)
+        return replace(self, entry=entry, undo_id=f"{new_id}-undone", again=True)
