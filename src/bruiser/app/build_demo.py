@@ -203,6 +203,7 @@ def build_demo(path: Path, *, limit: int | None = None) -> None:
         force_unit="kN",
         length_unit="mm",
         created_at=clock(),
+        trade="tree work",
     )
     workshop = create_workshop(path, row, now=clock, new_id=seeded_ids(SEED))
     queued = plan_campaign(workshop, rng)

@@ -27,8 +27,14 @@ from bruiser.ui.kit.parts import StationPage, Words, button
 from bruiser.ui.kit.rail import Rail, RailStop
 from bruiser.ui.kit.waiting_room import WaitingRoom
 from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.stations.brief.presenter import BriefPresenter
+from bruiser.ui.stations.brief.view import BriefView
+from bruiser.ui.stations.cordage.presenter import CordagePresenter
+from bruiser.ui.stations.cordage.view import CordageView
 from bruiser.ui.stations.findings.presenter import FindingsPresenter
 from bruiser.ui.stations.findings.view import FindingsView
+from bruiser.ui.stations.knots.presenter import KnotsPresenter
+from bruiser.ui.stations.knots.view import KnotsView
 from bruiser.ui.stations.pull.presenter import BenchFor, PullPresenter
 from bruiser.ui.stations.pull.view import PullView
 from bruiser.ui.stations.results.presenter import ResultsPresenter
@@ -53,11 +59,6 @@ STATIONS: tuple[tuple[str, str], ...] = (
 )
 
 COMING = {
-    "brief": "The question, the pass criterion written before the first pull, and the folklore "
-    "claims to test will live here.",
-    "cordage": "Lots of cordage, their conditions, stock and straight baseline pulls will live "
-    "here.",
-    "knots": "The knot catalogue, with names by trade, variants and checking cues, will live here.",
     "plan": "The test matrix, the cut list, the order of pulls and the bench checks will live "
     "here.",
     "guide": "Ratings, the ranking for a use and the printed knot selection guide will live here.",
@@ -86,15 +87,27 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{workshop.campaign.title} – Bruiser")
         self.setMinimumSize(1000, 660)
         self.resize(1280, 800)
+        self.brief = BriefPresenter(workshop)
+        self.cordage = CordagePresenter(workshop, self.tasks)
+        self.knots = KnotsPresenter(workshop)
         self.pull = PullPresenter(workshop, bench_for)
         self.findings = FindingsPresenter(workshop)
         self.results = ResultsPresenter(workshop, self.tasks)
+        self._desks: dict[str, BriefPresenter | CordagePresenter | KnotsPresenter] = {
+            "brief": self.brief,
+            "cordage": self.cordage,
+            "knots": self.knots,
+        }
+        self._stale: set[str] = set()
         self.rail = Rail(
             tuple(RailStop(key, name, f"F{n}") for n, (key, name) in enumerate(STATIONS, 1))
         )
         self.rail.caption(workshop.campaign.title)
         self.stack = QStackedWidget()
         self.pages: dict[str, StationPage] = {
+            "brief": BriefView(self.brief),
+            "cordage": CordageView(self.cordage),
+            "knots": KnotsView(self.knots),
             "pull": PullView(self.pull),
             "findings": FindingsView(self.findings),
             "results": ResultsView(self.results),
@@ -155,8 +168,11 @@ class MainWindow(QMainWindow):
         pull_page = self.pages["pull"]
         if isinstance(pull_page, PullView):
             pull_page.findings_wanted.connect(lambda: self.go_to("findings"))
+        cordage_page = self.pages["cordage"]
+        if isinstance(cordage_page, CordageView):
+            cordage_page.pull_wanted.connect(self._show_pull)
         self.findings.accepted.connect(self._on_accepted)
-        for presenter in (self.pull, self.findings):
+        for presenter in (self.brief, self.cordage, self.knots, self.pull, self.findings):
             presenter.failed.connect(self.show_error)
 
     def _shortcut(self, keys: str, act: Callable[[], None]) -> None:
@@ -164,6 +180,7 @@ class MainWindow(QMainWindow):
 
     def go_to(self, key: str) -> None:
         """Show a station."""
+        self._freshen(key)
         self.rail.select(key)
         self.stack.setCurrentWidget(self.pages[key])
         self.pages[key].first.setFocus()
@@ -185,22 +202,32 @@ class MainWindow(QMainWindow):
         self.say(str(error))
 
     def refresh(self) -> None:
-        """Read the logbook again and hand it to every station."""
+        """Read the logbook again and hand it to the stations; those not seen get it when shown."""
         self.journal = read_journal(self.workshop)
-        self.pull.take_up(self.journal)
-        self.findings.take_up(self.journal)
-        self.results.take_up(self.journal)
+        self.rail.caption(self.workshop.campaign.title)
+        self._stale = set(self._desks)
+        for presenter in (self.pull, self.findings, self.results):
+            presenter.take_up(self.journal)
+        self._freshen(self.station)
         self._update_rail(self.journal)
+
+    def _freshen(self, key: str) -> None:
+        """Hand the logbook to a desk station that is about to be seen; the others wait."""
+        if key in self._stale and self.journal is not None:
+            self._stale.discard(key)
+            self._desks[key].take_up(self.journal)
 
     def _update_rail(self, journal: Journal) -> None:
         planned = len(journal.at(Stage.PLANNED))
         pulled = len(journal.at(Stage.PULLED))
         inspected = len(journal.at(Stage.INSPECTED))
         done = len(journal.entries) - planned
+        claims = len(journal.brief.claims_in_force)
+        lots, knots = len(journal.lots_in_use), len(journal.knots_in_play)
         words = {
-            "brief": ("what we ask", True),
-            "cordage": (_count(len(journal.lots), "lot"), bool(journal.lots)),
-            "knots": (f"{len(journal.knots)} in play", bool(journal.knots)),
+            "brief": (_count(claims, "claim") + " to test" if claims else "what we ask", True),
+            "cordage": (_count(lots, "lot"), lots > 0),
+            "knots": (f"{knots} in play", knots > 0),
             "plan": (f"{planned} of {len(journal.entries)} left", bool(journal.entries)),
             "pull": (f"{planned} to pull" if planned else "queue empty", done > 0 or planned > 0),
             "findings": (f"{pulled} to inspect" if pulled else "none waiting", done > 0),
@@ -237,6 +264,10 @@ class MainWindow(QMainWindow):
         self.refresh()
         self.say("")
         self.go_to("findings")
+
+    def _show_pull(self, pull_id: str) -> None:
+        self.results.point_out(pull_id)
+        self.go_to("results")
 
     def _on_accepted(self, pull_id: str) -> None:
         journal = self.journal

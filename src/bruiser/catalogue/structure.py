@@ -7,6 +7,19 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 PLAIN = "plain"
+FAMILIES = (
+    "end loop",
+    "midline loop",
+    "double loop",
+    "adjustable loop",
+    "bend",
+    "hitch on a host",
+    "friction hitch",
+    "tensioning system",
+    "binding",
+    "stopper",
+    "quick release",
+)
 TRADES = (
     "general",
     "sailing",

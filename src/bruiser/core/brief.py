@@ -8,11 +8,11 @@ from bruiser.core.claims import ClaimKind
 from bruiser.core.criteria import Measure, PassCriterion
 
 USES: dict[str, str] = {
-    "tether-loop": "tether loop that is opened daily",
+    "tether-loop": "tether loop, opened daily",
     "line-joined": "line joined for good",
-    "retrieved-bend": "bend that is pulled round corners",
+    "retrieved-bend": "bend pulled round corners",
     "unlike-lines": "joining two unlike lines",
-    "hand-hold": "hand-hold in the middle of a line",
+    "hand-hold": "hand-hold in mid-line",
     "post": "fastening to a post",
     "guy": "adjustable guy",
     "rope-grip": "gripping a rope",

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.special import expit, logsumexp
 
 from bruiser.core.censored import Floats, Sample
-from bruiser.core.posterior import SpreadPrior, posterior
+from bruiser.core.posterior import SpreadPrior, typical_value
 from bruiser.core.records import JamLevel
 from bruiser.core.strength import Interval
 
@@ -131,8 +131,4 @@ def untying_time(sample: Sample) -> Interval | None:
     Log-normal with right-censoring; posterior with mu flat and ln sigma ~ N(ln 0.7, 1.0^2), a
     spread wide enough for hands. None without a knot that was untied.
     """
-    if sample.event_count == 0:
-        return None
-    found = posterior([sample], UNTIE_PRIOR)
-    low, middle, high = (float(np.exp(found.quantile(q)[0])) for q in (0.025, 0.5, 0.975))
-    return Interval(middle, low, high)
+    return typical_value(sample, UNTIE_PRIOR)

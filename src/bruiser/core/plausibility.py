@@ -25,6 +25,11 @@ _LOOSE = ("utility", "hollow")
 _ORDER = 3.0
 
 
+def known_materials() -> tuple[str, ...]:
+    """Materials whose strength can be judged, the commonest first."""
+    return tuple(_STRENGTH_N_PER_MM2)
+
+
 @dataclass(frozen=True)
 class StrengthRange:
     """Strength to be expected of a cordage, very roughly, in newton."""

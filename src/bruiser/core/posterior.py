@@ -13,6 +13,7 @@ tolerance bound the noncentral t; the tests hold the quadrature against both.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -22,6 +23,7 @@ from scipy.interpolate import CubicSpline
 from scipy.special import log_ndtr
 
 from bruiser.core.censored import Fit, Floats, Sample, bend_of, fit, hazard, stack
+from bruiser.core.strength import Interval
 
 
 @dataclass(frozen=True)
@@ -340,3 +342,19 @@ def ratio_quantiles(knots: Marginal, baselines: Marginal, shares: tuple[float, .
         for share in shares
     ]
     return np.array(found)
+
+
+def typical_value(sample: Sample, prior: SpreadPrior) -> Interval | None:
+    """Typical value e^mu of one sample with its 95 % interval, in the unit of the sample.
+
+    None without an observed value: floors alone give no typical value.
+
+    Notes
+    -----
+    Median and 2.5 and 97.5 % quantiles of the posterior of mu; mu flat, sigma by the prior.
+    """
+    if sample.event_count == 0:
+        return None
+    found = posterior([sample], prior)
+    low, middle, high = (math.exp(float(found.quantile(q)[0])) for q in (0.025, 0.5, 0.975))
+    return Interval(middle, low, high)

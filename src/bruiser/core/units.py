@@ -39,6 +39,15 @@ _DIMENSIONS: dict[str, tuple[str, dict[str, str]]] = {
         },
     ),
     "time": ("second", {"s": "second", "min": "minute", "h": "hour"}),
+    "mass per length": (
+        "kilogram/metre",
+        {
+            "g/m": "gram/metre",
+            "kg/m": "kilogram/metre",
+            "lb/ft": "pound/foot",
+            "oz/yd": "ounce/yard",
+        },
+    ),
     "speed": (
         "metre/second",
         {"mm/s": "millimetre/second", "mm/min": "millimetre/minute", "in/min": "inch/minute"},
@@ -101,7 +110,7 @@ def parse_quantity(
         What was typed: decimal comma or point, thousands separated by spaces, fractions and
         mixed fractions ("1 1/2 in") are understood. A comma is always a decimal mark.
     dimension : str
-        ``force``, ``length``, ``time`` or ``speed``.
+        ``force``, ``length``, ``time``, ``speed`` or ``mass per length``.
     default_unit : str
         Unit of a bare number.
     minimum : float or None
@@ -112,7 +121,7 @@ def parse_quantity(
     Returns
     -------
     float
-        The value in newton, metre, second or metre per second.
+        The value in newton, metre, second, metre per second or kilogram per metre.
 
     Raises
     ------
@@ -150,6 +159,20 @@ def parse_quantity(
     return result
 
 
+def parse_share(text: str, *, maximum: float | None = None, field: str = "") -> float:
+    """Read a percentage, with or without its sign, as a share: ``"3.1 %"`` is 0.031.
+
+    Raises
+    ------
+    InputError
+        If it is no number, is negative, or is above the maximum share.
+    """
+    share = parse_quantity(text.replace("%", " "), "length", "m", field=field) / 100.0
+    if maximum is not None and share > maximum:
+        raise InputError(f"More than {100 * maximum:g} %.", where=field)
+    return share
+
+
 @dataclass(frozen=True)
 class UnitChoice:
     """The units a campaign shows; entries may be typed in any unit."""
@@ -174,3 +197,13 @@ class UnitChoice:
         """Short length without its unit."""
         decimals = {"mm": 0, "in": 2}.get(self.length, 2)
         return f"{length_m / si_factor(self.length, 'length'):.{decimals}f}"
+
+    def cord_text(self, length_m: float) -> str:
+        """Length of cord with unit, in metre or foot, e.g. ``12.40 m``."""
+        unit = "ft" if self.length == "in" else "m"
+        return f"{length_m / si_factor(unit, 'length'):.2f} {unit}"
+
+    def diameter_text(self, diameter_m: float) -> str:
+        """Diameter with unit to the tenth of a millimetre, e.g. ``8 mm`` or ``6.4 mm``."""
+        value = diameter_m / si_factor(self.length, "length")
+        return f"{round(value, 3 if self.length == 'in' else 1):g} {self.length}"

@@ -6,6 +6,7 @@ or climbing follow the local code, the maker's instructions and a competent, lic
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -50,6 +51,10 @@ class WorkingLoads:
     default: WorkingLoad | None
 
 
+def _newton(load_n: float) -> str:
+    return f"{load_n:.0f} N"
+
+
 def working_loads(
     factor: DesignFactor,
     *,
@@ -57,6 +62,8 @@ def working_loads(
     efficiency: float | None,
     floor_n: float | None,
     events: int,
+    say: Callable[[float], str] = _newton,
+    floor_words: str = "lower tolerance bound",
 ) -> WorkingLoads:
     """Working load by the four schools.
 
@@ -72,6 +79,10 @@ def working_loads(
         Lower tolerance bound of the measured knot strength.
     events : int
         Observed failures behind the floor.
+    say : callable
+        How a load is written in the steps.
+    floor_words : str
+        What the floor is, for its step.
 
     Returns
     -------
@@ -79,13 +90,13 @@ def working_loads(
         Default: the measured floor from five observed failures on, else the most cautious of the
         others that can be computed.
     """
-    over = f"/ design factor {factor.value:g} ({factor.source})"
+    over = f"÷ design factor {factor.value:g} ({factor.source})"
 
     def answer(school: School, base: float | None, first: str, missing: str) -> WorkingLoad:
         if base is None:
             return WorkingLoad(school, None, (missing,))
         load = base / factor.value
-        return WorkingLoad(school, load, (f"{first} = {base:.0f} N", f"{over} = {load:.0f} N"))
+        return WorkingLoad(school, load, (f"{first} = {say(base)}", f"{over} = {say(load)}"))
 
     rated = "no rated strength entered"
     known = rating_n is not None
@@ -93,10 +104,10 @@ def working_loads(
     typical = None if rating_n is None or efficiency is None else rating_n * efficiency
     lack = rated if not known else "no efficiency measured"
     rows = (
-        answer(School.HALVE, rating / 2 if known else None, f"{rating:.0f} N x 1/2", rated),
-        answer(School.THIRD, rating / 3 if known else None, f"{rating:.0f} N x 1/3", rated),
-        answer(School.TYPICAL, typical, f"{rating:.0f} N x {efficiency or 0:.3f}", lack),
-        answer(School.FLOOR, floor_n, "lower tolerance bound", "no tolerance bound measured"),
+        answer(School.HALVE, rating / 2 if known else None, f"{say(rating)} × 1/2", rated),
+        answer(School.THIRD, rating / 3 if known else None, f"{say(rating)} × 1/3", rated),
+        answer(School.TYPICAL, typical, f"{say(rating)} × {efficiency or 0:.3f}", lack),
+        answer(School.FLOOR, floor_n, floor_words, "no tolerance bound measured"),
     )
     if rows[3].load_n is not None and events >= ENOUGH_EVENTS:
         return WorkingLoads(rows, rows[3])

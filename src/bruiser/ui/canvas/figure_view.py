@@ -115,6 +115,11 @@ class FigureView(QWidget):
         self.setAccessibleName(figure.title)
         self.update()
 
+    def point_at(self, key: str) -> None:
+        """Let the keyboard stand at a spot."""
+        self._pointed = key
+        self.update()
+
     def page_mm(self) -> tuple[float, float]:
         """The widget's size in millimetre, for laying out a figure."""
         return self.width() / theme().px(1), self.height() / theme().px(1)

@@ -1,4 +1,4 @@
-"""Small parts every station is made of: cards, labels, buttons, readouts, fields."""
+"""Small parts every station is made of: cards, labels, buttons, readouts."""
 
 from __future__ import annotations
 
@@ -8,7 +8,6 @@ from PyQt6.QtWidgets import (
     QFrame,
     QHBoxLayout,
     QLabel,
-    QLineEdit,
     QPushButton,
     QSizePolicy,
     QVBoxLayout,
@@ -148,45 +147,6 @@ class Readout(QWidget):
         painter.setPen(theme().colour("muted"))
         painter.drawText(round(wide + 6), base, self._unit)
         painter.end()
-
-
-class Field(QWidget):
-    """A line to type in, with its name above and what is wrong with it below."""
-
-    def __init__(self, label: str, name: str, *, hint: str = "") -> None:
-        super().__init__()
-        self.entry = QLineEdit()
-        self.entry.setObjectName(name)
-        self.entry.setAccessibleName(label)
-        self.entry.setPlaceholderText(hint)
-        self._label = Words(label, "small", "muted", elide=True)
-        self._wrong = Words("", "small", "brick")
-        self._wrong.setObjectName(f"{name}.wrong")
-        self._wrong.hide()
-        column = QVBoxLayout(self)
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(2)
-        for part in (self._label, self.entry, self._wrong):
-            column.addWidget(part)
-
-    @property
-    def text(self) -> str:
-        """What is typed."""
-        return self.entry.text()
-
-    def complain(self, message: str) -> None:
-        """Say what is wrong next to the field; empty takes it back."""
-        self._wrong.say(message)
-        self._wrong.setVisible(bool(message))
-        self.entry.setProperty("wrong", "true" if message else "false")
-        style = self.entry.style()
-        if style is not None:
-            style.polish(self.entry)
-
-    @property
-    def complaint(self) -> str:
-        """What is said to be wrong."""
-        return self._wrong.words
 
 
 class StationPage(QWidget):

@@ -39,7 +39,11 @@ QLineEdit, QComboBox, QPlainTextEdit {
 }
 QLineEdit:focus, QComboBox:focus, QPlainTextEdit:focus { border: 2px solid @plum; padding: 4px 7px; }
 QLineEdit[wrong="true"] { border: 2px solid @brick; padding: 4px 7px; }
+QLineEdit[wrong="odd"] { border: 2px solid @ochre; padding: 4px 7px; }
 QComboBox QAbstractItemView { background: @surface; selection-background-color: @plum-wash; selection-color: @ink; }
+QComboBox::drop-down { border: none; width: 24px; }
+QComboBox::down-arrow { image: url(@down); width: 14px; height: 14px; }
+QPlainTextEdit[wrong="true"], QComboBox[wrong="true"] { border: 2px solid @brick; padding: 4px 7px; }
 QCheckBox { spacing: 8px; background: transparent; min-height: @chip; }
 QCheckBox::indicator { width: 18px; height: 18px; border: 2px solid @muted; border-radius: 4px; background: @surface; }
 QCheckBox::indicator:checked { background: @plum; border-color: @plum; image: url(@tick); }
@@ -49,6 +53,15 @@ QToolTip { background: @surface; color: @ink; border: 1px solid @line; padding: 
 QListWidget { background: @surface; border: none; outline: none; }
 QListWidget::item { padding: 4px; border-radius: 4px; }
 QListWidget::item:selected { background: @plum-wash; color: @ink; }
+QListWidget::indicator { width: 14px; height: 14px; border: 2px solid @muted; border-radius: 3px; background: @surface; }
+QListWidget::indicator:checked { background: @plum; border-color: @plum; image: url(@tick); }
+QTableWidget { background: @surface; border: none; gridline-color: transparent; }
+QTableWidget::item { padding: 2px 6px; border-bottom: 1px solid @line; }
+QHeaderView { background: @surface; border: none; }
+QHeaderView::section {
+  background: @surface; color: @muted; border: none; border-bottom: 1px solid @muted; padding: 2px 6px;
+}
+QWidget#scrolled { background: transparent; }
 QScrollArea { border: none; background: transparent; }
 QScrollBar:vertical { width: 10px; background: transparent; }
 QScrollBar::handle:vertical { background: @line; border-radius: 5px; min-height: 24px; }
@@ -58,8 +71,8 @@ QMessageBox { background: @ground; }
 """
 
 
-def stylesheet(colours: dict[str, str], scale: float, tick: str) -> str:
-    """Fill the sheet with a theme's colours, the desktop's text scale and the tick's picture."""
+def stylesheet(colours: dict[str, str], scale: float, pictures: dict[str, str]) -> str:
+    """Fill the sheet with a theme's colours, the desktop's text scale and the paths of its pictures."""
     values = {
         **colours,
         "radius": f"{RADIUS}px",
@@ -67,7 +80,7 @@ def stylesheet(colours: dict[str, str], scale: float, tick: str) -> str:
         "chip": f"{round(20 * scale)}px",
         "touch": f"{TOUCH - 14}px",
         "tall": f"{TOUCH - 10}px",
-        "tick": tick,
+        **pictures,
         "body": f"{round(TEXT['body'].pixels * scale)}px",
     }
     sheet = _SHEET

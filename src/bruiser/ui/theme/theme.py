@@ -52,7 +52,11 @@ class Theme(QObject):
         app.setPalette(self._palette())
         app.setFont(self.font("body"))
         app.setStyleSheet(
-            stylesheet(tokens.THEMES[self.name], self.scale, icon_path(f"tick-{self.name}.svg"))
+            stylesheet(
+                tokens.THEMES[self.name],
+                self.scale,
+                {name: icon_path(f"{name}-{self.name}.svg") for name in ("tick", "down")},
+            )
         )
         self.changed.emit()
 

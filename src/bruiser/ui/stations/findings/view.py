@@ -16,7 +16,8 @@ from PyQt6.QtWidgets import (
 from bruiser.core.layouts import End
 from bruiser.core.records import JAM_WORDS, Gave, JamLevel
 from bruiser.figures.strip import StripState
-from bruiser.ui.kit.parts import Card, Field, StationPage, Words, button
+from bruiser.ui.kit.fields import Field
+from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_view import TraceView
 from bruiser.ui.stations.findings.presenter import FindingsPresenter

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -10,7 +11,9 @@ from bruiser.core.records import JAM_WORDS, Gave, JamLevel
 from bruiser.core.units import UnitChoice
 from bruiser.figures.ladder import Ladder, LadderMark, LadderRow
 from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.workshop.brief_entry import criterion_words
 from bruiser.workshop.journal import Entry, Journal, TraceRecord, read_trace
+from bruiser.workshop.judging import Judged, judge_lot
 from bruiser.workshop.results import KnotResult, LotResults, lot_results, say_result
 from bruiser.workshop.workshop import Workshop
 
@@ -19,6 +22,15 @@ _GAVE = {
     Gave.CAME_OUT: "came out at",
     Gave.CAPSIZED: "capsized at",
 }
+
+
+@dataclass(frozen=True)
+class AskedLine:
+    """A judged criterion in words, its tone, and the pulls behind it."""
+
+    text: str
+    tone: str
+    pulls: str
 
 
 class ResultsPresenter(QObject):
@@ -174,6 +186,52 @@ class ResultsPresenter(QObject):
             chosen = next((r for r in self.results.knots if r.knot in knots), None)
         rows = [chosen] if chosen else list(self.results.knots[:2])
         return " ".join(say_result(r) for r in rows)
+
+    def asked(self) -> list[AskedLine]:
+        """The pass criteria on this lot, judged, with the pulls that passed, failed or say nothing.
+
+        A wording written after the first pull of its group says so, and what it was before.
+        """
+        if self.results is None or self.journal is None:
+            return []
+        judged = judge_lot(self.journal, self.results)
+        lines = []
+        for criterion in dict.fromkeys(j.criterion for j in judged):
+            same = [j for j in judged if j.criterion is criterion]
+            verdicts = "  ·  ".join(f"{j.name}: {self._verdict(j)}" for j in same)
+            text = f"{criterion_words(criterion)}.  {verdicts}."
+            late = max(j.late for j in same)
+            earlier = [e for e in same[0].earlier if not e.withdrawn]
+            if late:
+                text += f" Written after {late} of these pulls."
+            if earlier:
+                was = criterion_words(earlier[0]).lower()
+                text += f" Changed {criterion.made_at[:10]}; it was: {was}."
+            pulls = "\n".join(f"{j.name}: {self._pulls(j)}" for j in same)
+            tone = "ochre" if late or earlier else "ink"
+            lines.append(AskedLine(text, tone, pulls))
+        return lines
+
+    @staticmethod
+    def _verdict(judged: Judged) -> str:
+        r = judged.result
+        parts = [f"{len(r.passed)} passed"] if r.passed else []
+        parts += [f"{len(r.failed)} failed"] if r.failed else []
+        parts += [f"{len(r.cannot_say)} cannot say"] if r.cannot_say else []
+        return f"{r.met} ({', '.join(parts)})" if parts else str(r.met)
+
+    def _pulls(self, judged: Judged) -> str:
+        r = judged.result
+        groups = (("passed", r.passed), ("failed", r.failed), ("cannot say", r.cannot_say))
+        return "; ".join(
+            f"{word} {', '.join(self._code(pull) for pull in pulls)}"
+            for word, pulls in groups
+            if pulls
+        )
+
+    def _code(self, pull_id: str) -> str:
+        assert self.journal is not None
+        return self.journal.by_pull[pull_id].specimen.code
 
     def caveats(self) -> str:
         """What weakens the numbers shown."""

@@ -40,10 +40,14 @@ class ResultsView(StationPage):
         self.behind = Words("Tap a mark to open the pull behind it.", "small", "muted")
         self.behind.setObjectName("results.behind")
         self.behind.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.asked = QWidget()
+        self.asked.setObjectName("results.asked")
+        QVBoxLayout(self.asked).setContentsMargins(0, 0, 0, 0)
         chart = Card()
         chart.column.addWidget(self.ladder, 1)
         chart.column.addWidget(self.sentence)
         chart.column.addWidget(self.caveats)
+        chart.column.addWidget(self.asked)
         below = Card("THE PULL BEHIND THE MARK")
         across = QHBoxLayout()
         across.setSpacing(SPACE["l"])
@@ -70,11 +74,34 @@ class ResultsView(StationPage):
         self.title.say(title)
         self.subtitle.say(about)
         self._offer_lots()
+        self._show_asked()
         self._on_selection_changed()
+
+    def _show_asked(self) -> None:
+        """The pass criteria of this lot, judged; the pulls behind each in its tooltip."""
+        column = self.asked.layout()
+        asked = self._presenter.asked()
+        self.asked.setVisible(bool(asked))
+        if column is None:
+            return
+        while column.count():
+            item = column.takeAt(0)
+            gone = None if item is None else item.widget()
+            if gone is not None:
+                gone.setParent(None)
+                gone.deleteLater()
+        for number, line in enumerate(asked):
+            words = Words(f"Asked: {line.text}", "small", line.tone)
+            words.setObjectName(f"results.asked.{number}")
+            words.setToolTip(line.pulls)
+            words.setAccessibleDescription(line.pulls)
+            column.addWidget(words)
 
     def _offer_lots(self) -> None:
         p = self._presenter
-        lots = p.journal.lots if p.journal is not None else ()
+        entries = p.journal.entries if p.journal is not None else ()
+        pulled = {e.specimen.lot.id for e in entries}
+        lots = [x for x in p.journal.lots if x.id in pulled] if p.journal is not None else []
         ids = tuple(lot.id for lot in lots)
         if ids != self._lot_ids:
             self._lot_ids = ids
@@ -96,6 +123,7 @@ class ResultsView(StationPage):
         p = self._presenter
         self.sentence.say(p.sentence())
         self.caveats.say(p.caveats())
+        self.caveats.setVisible(bool(p.caveats()))
         entry = p.selected_entry()
         self.strip.setVisible(entry is not None)
         self.trace.setVisible(entry is not None)

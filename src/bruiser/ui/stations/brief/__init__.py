@@ -1,0 +1,1 @@
+"""The brief station: views and presenter."""

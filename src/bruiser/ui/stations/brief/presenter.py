@@ -1,0 +1,183 @@
+"""Decides what the brief shows, and stores what is asked."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from bruiser.core.brief import Claim, Criterion, say_deciders
+from bruiser.core.errors import BruiserError
+from bruiser.core.units import UnitChoice
+from bruiser.workshop import brief_entry as entry
+from bruiser.workshop.journal import Journal, Stage
+from bruiser.workshop.lot_entry import Checked
+from bruiser.workshop.workshop import Workshop
+
+
+@dataclass(frozen=True)
+class CriterionRow:
+    """A criterion in force in words; `late` when it was written after pulls of its groups."""
+
+    criterion: Criterion
+    words: str
+    scope: str
+    when: str
+    late: bool
+    was: str
+
+
+@dataclass(frozen=True)
+class ClaimRow:
+    """A claim in force in words, with what would decide it."""
+
+    claim: Claim
+    words: str
+    supports: str
+    contradicts: str
+    state: str
+
+
+class BriefPresenter(QObject):
+    """What the campaign asks."""
+
+    changed = pyqtSignal()
+    failed = pyqtSignal(object)
+
+    def __init__(self, workshop: Workshop) -> None:
+        super().__init__()
+        self.workshop = workshop
+        self.journal: Journal | None = None
+
+    @property
+    def units(self) -> UnitChoice:
+        """The units the campaign shows."""
+        return self.workshop.units
+
+    def take_up(self, journal: Journal) -> None:
+        """Show the brief as it stands."""
+        self.journal = journal
+        self.changed.emit()
+
+    def title(self) -> tuple[str, str]:
+        """Heading and how far the campaign has got."""
+        row = self.workshop.campaign
+        about = [row.station]
+        if self.journal is not None:
+            done = len(self.journal.at(Stage.INSPECTED))
+            knots = len(self.journal.knots_in_play)
+            about += [f"{knots} knots compared in {len(self.journal.lots_in_use)} lots"]
+            about += [f"{done} pulls in"]
+        if row.synthetic:
+            about += ["synthetic data from the simulated bench"]
+        return row.title, "  ·  ".join(about)
+
+    def criteria(self) -> list[CriterionRow]:
+        """The criteria in force."""
+        journal = self.journal
+        if journal is None:
+            return []
+        return [self._criterion_row(journal, c) for c in journal.brief.criteria_in_force]
+
+    def _criterion_row(self, journal: Journal, criterion: Criterion) -> CriterionRow:
+        pulls = [
+            e.pull.started_at
+            for e in journal.entries
+            if e.pull is not None
+            and any(
+                criterion.covers(e.specimen.lot.id, k.id)
+                for k in (e.specimen.knot_a, e.specimen.knot_b)
+                if k is not None
+            )
+        ]
+        before = sum(started < criterion.made_at for started in pulls)
+        day = criterion.made_at[:10]
+        if not before:
+            when = f"Written {day}, before the first pull of its groups."
+        else:
+            when = f"Written {day}, after {before} of the {len(pulls)} pulls of its groups."
+        earlier = [e for e in journal.brief.earlier(criterion) if not e.withdrawn]
+        was = ""
+        if earlier:
+            why = f" Changed because: {criterion.comment}." if criterion.comment else ""
+            was = f"It was: {entry.criterion_words(earlier[0]).lower()}.{why}"
+        return CriterionRow(
+            criterion,
+            entry.criterion_words(criterion),
+            entry.scope_words(journal, criterion),
+            when,
+            before > 0,
+            was,
+        )
+
+    def claims(self) -> list[ClaimRow]:
+        """The claims in force."""
+        journal = self.journal
+        if journal is None:
+            return []
+        return [self._claim_row(journal, c) for c in journal.brief.claims_in_force]
+
+    def _claim_row(self, journal: Journal, claim: Claim) -> ClaimRow:
+        supports, contradicts = say_deciders(claim)
+        words = entry.claim_words(journal, claim, self.units)
+        return ClaimRow(claim, words, supports, contradicts, "not tested yet")
+
+    def lots(self) -> list[tuple[str, str]]:
+        """Lots to choose from: id and name."""
+        return [(x.id, x.name) for x in self.journal.lots_in_use] if self.journal else []
+
+    def knots(self) -> list[tuple[str, str]]:
+        """Knots in play to choose from: id and name."""
+        return [(x.id, x.title) for x in self.journal.knots_in_play] if self.journal else []
+
+    def store_criterion(
+        self,
+        texts: Mapping[str, str],
+        lot_ids: Sequence[str],
+        knot_ids: Sequence[str],
+        earlier: Criterion | None,
+    ) -> Checked:
+        """Write a criterion or change one."""
+        return self._try(
+            lambda: entry.store_criterion(self.workshop, texts, lot_ids, knot_ids, earlier)
+        )
+
+    def withdraw_criterion(self, criterion: Criterion) -> None:
+        """Withdraw a criterion."""
+        self._do(lambda: entry.withdraw_criterion(self.workshop, criterion))
+
+    def store_claim(self, texts: Mapping[str, str]) -> Checked:
+        """Enter a claim."""
+        return self._try(lambda: entry.store_claim(self.workshop, texts))
+
+    def withdraw_claim(self, claim: Claim) -> None:
+        """Withdraw a claim."""
+        self._do(lambda: entry.withdraw_claim(self.workshop, claim))
+
+    def change(self, **changes: object) -> None:
+        """Change the question, the units or the trade."""
+        self._do(lambda: entry.change_campaign(self.workshop, **changes))
+
+    def store_offcut(self, text: str) -> Checked:
+        """Set the shortest offcut kept."""
+        return self._try(lambda: entry.store_offcut_minimum(self.workshop, {"offcut": text}))
+
+    def choose_use(self, use: str, chosen: bool) -> None:
+        """Add a use, or take it away."""
+        journal = self.journal
+        if journal is not None:
+            self._do(lambda: entry.choose_use(self.workshop, journal, use, chosen))
+
+    def _do(self, act: Callable[[], None]) -> None:
+        try:
+            act()
+        except BruiserError as error:
+            self.failed.emit(error)
+
+    def _try(self, act: Callable[[], Checked]) -> Checked:
+        try:
+            return act()
+        except BruiserError as error:
+            self.failed.emit(error)
+            return Checked({"": str(error)})

@@ -1,0 +1,1 @@
+"""The cordage station: views and presenter."""

@@ -1,0 +1,354 @@
+"""Decides what the cordage station shows, and stores lots, hanks and cuts."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from bruiser.core.cord_on_host import cord_ranges
+from bruiser.core.errors import BruiserError
+from bruiser.core.records import Lot
+from bruiser.core.stock import HankKind, Move
+from bruiser.core.units import UnitChoice
+from bruiser.core.working_load import ENOUGH_EVENTS, School
+from bruiser.figures.cord_scale import cord_scale_figure
+from bruiser.figures.display import Figure
+from bruiser.figures.load_scale import BaselineMark, BaselineScale, SchoolRow
+from bruiser.figures.shelf import ShelfHank, ShelfLot
+from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.workshop import brief_entry, lot_entry
+from bruiser.workshop.journal import Journal
+from bruiser.workshop.lot_commands import DropLot, EditLot
+from bruiser.workshop.lot_entry import Checked
+from bruiser.workshop.lot_facts import BaselineFacts, KnotLoads, baseline_facts, knot_loads
+from bruiser.workshop.results import LotResults, lot_results
+from bruiser.workshop.workshop import Workshop
+
+SCHOOLS = {
+    School.HALVE: "Halve it",
+    School.THIRD: "A third",
+    School.TYPICAL: "Measured typical",
+    School.FLOOR: "Measured floor",
+}
+_KINDS = {HankKind.HANK: "hank", HankKind.SPOOL: "spool", HankKind.OFFCUT: "offcut"}
+
+
+class CordagePresenter(QObject):
+    """One lot at a time; `lot` is None while a new one is entered."""
+
+    changed = pyqtSignal()
+    lot_changed = pyqtSignal()
+    results_ready = pyqtSignal()
+    failed = pyqtSignal(object)
+
+    def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
+        super().__init__()
+        self.workshop = workshop
+        self._tasks = tasks
+        self.journal: Journal | None = None
+        self.lot_id: str | None = None
+        self.results: LotResults | None = None
+
+    @property
+    def units(self) -> UnitChoice:
+        """The units the campaign shows."""
+        return self.workshop.units
+
+    @property
+    def lot(self) -> Lot | None:
+        """The lot shown; None while a new one is entered."""
+        lots = self.journal.lots if self.journal is not None else ()
+        return next((lot for lot in lots if lot.id == self.lot_id), None)
+
+    def take_up(self, journal: Journal) -> None:
+        """Show the logbook as it stands."""
+        self.journal = journal
+        if self.lot is None and journal.lots and self.lot_id != "":
+            self.lot_id = next(iter(journal.lots_in_use or journal.lots)).id
+            self.lot_changed.emit()
+        self.changed.emit()
+        self._compute()
+
+    def show_lot(self, lot_id: str) -> None:
+        """Show a lot."""
+        self.lot_id = lot_id
+        self.results = None
+        self.lot_changed.emit()
+        self.changed.emit()
+        self._compute()
+
+    def begin_lot(self) -> None:
+        """Begin a new lot."""
+        self.lot_id = ""
+        self.results = None
+        self.lot_changed.emit()
+        self.changed.emit()
+
+    def _compute(self) -> None:
+        journal, lot = self.journal, self.lot
+        if journal is None or lot is None:
+            self.results = None
+            self.results_ready.emit()
+            return
+
+        def received(results: LotResults) -> None:
+            if results.baseline.lot.id == self.lot_id:
+                self.results = results
+                self.results_ready.emit()
+
+        self._tasks.run("cordage", lambda: lot_results(journal, lot), received)
+
+    def shelf(self) -> list[ShelfLot]:
+        """Every lot with what is on hand; archived ones last."""
+        journal = self.journal
+        if journal is None:
+            return []
+        lots = sorted(journal.lots, key=lambda lot: lot.archived)
+        return [self._shelf_lot(journal, lot) for lot in lots]
+
+    def _shelf_lot(self, journal: Journal, lot: Lot) -> ShelfLot:
+        done, missing = self._straight(journal, lot)
+        state = f"{done} straight pulls" if done != 1 else "1 straight pull"
+        tone = "muted"
+        if missing and any(e.specimen.lot.id == lot.id for e in journal.entries):
+            state, tone = "no baseline yet", "ochre"
+        elif missing:
+            state = "not pulled"
+        if lot.archived:
+            state, tone = "archived", "muted"
+        on_hand = journal.stock.on_hand_m(lot.stock_id)
+        state += f"  ·  {self.units.cord_text(on_hand)} on hand"
+        words = f"{self.units.diameter_text(lot.diameter_m)} {lot.material}, {lot.condition}"
+        thickness = min(2.2, max(0.7, 130.0 * lot.diameter_m))
+        return ShelfLot(lot.id, lot.name, words, state, on_hand, thickness, tone)
+
+    @staticmethod
+    def _straight(journal: Journal, lot: Lot) -> tuple[int, bool]:
+        done = sum(
+            e.finding is not None
+            and e.specimen.lot.id == lot.id
+            and e.specimen.layout_key == "baseline"
+            for e in journal.entries
+        )
+        return done, done == 0
+
+    def texts(self) -> dict[str, str]:
+        """The lot's form; empty for a new lot."""
+        lot = self.lot
+        if lot is None:
+            return {"diameter_means": "nominal", "rating_means": "unknown", "stock": ""}
+        return lot_entry.lot_texts(lot, self.units)
+
+    def stock_choices(self) -> list[tuple[str, str]]:
+        """Where a lot is cut from."""
+        lots = self.journal.lots_in_use if self.journal is not None else ()
+        own = [("", "its own hanks")]
+        return own + [
+            (x.id, f"the hanks of {x.name}")
+            for x in lots
+            if x.id != self.lot_id and x.stock_lot_id is None
+        ]
+
+    def store_lot(self, texts: Mapping[str, str], *, anyway: bool) -> Checked:
+        """Store the lot's form."""
+        journal = self.journal
+        if journal is None:
+            return Checked()
+        before = self.lot
+        checked = self._try(
+            lambda: lot_entry.store_lot(self.workshop, journal, texts, before, anyway=anyway)
+        )
+        if checked.stored:
+            self.show_lot(checked.stored)
+        return checked
+
+    def archive(self) -> None:
+        """Archive the lot, or bring it back."""
+        lot = self.lot
+        if lot is not None:
+            title = "bring the lot back" if lot.archived else "archive the lot"
+            after = replace(lot, archived=not lot.archived)
+            self._do(lambda: self.workshop.do(EditLot(lot, after, title)))
+            self.lot_changed.emit()
+
+    def delete(self) -> None:
+        """Delete the lot, if nothing depends on it."""
+        lot = self.lot
+        if lot is not None:
+            self._do(lambda: self.workshop.do(DropLot(lot)))
+
+    def hanks(self) -> list[ShelfHank]:
+        """The hanks the lot is cut from."""
+        journal, lot = self.journal, self.lot
+        if journal is None or lot is None:
+            return []
+        stock, say = journal.stock, self.units.cord_text
+        found = []
+        for hank in stock.of_lot(lot.stock_id):
+            received, left = stock.received_m(hank.id), stock.left_m(hank.id)
+            cuts = tuple(
+                -e.change_m for e in stock.entries if e.hank_id == hank.id and e.move is Move.CUT
+            )
+            words = f"{say(left)} of {say(received)}"
+            kind = _KINDS[hank.kind]
+            found.append(ShelfHank(hank.id, hank.label, kind, received, cuts, left, words))
+        return found
+
+    def ledger(self) -> list[tuple[str, ...]]:
+        """The ledger of the lot's hanks, newest first: day, hank, what, length, for."""
+        journal, lot = self.journal, self.lot
+        if journal is None or lot is None:
+            return []
+        labels = {h.id: h.label for h in journal.stock.of_lot(lot.stock_id)}
+        codes = {e.specimen.id: e.specimen.code for e in journal.entries}
+        return [
+            (
+                e.made_at[:10],
+                labels[e.hank_id],
+                e.move.value,
+                ("+" if e.change_m > 0 else "−") + self.units.cord_text(abs(e.change_m)),
+                codes.get(e.specimen_id or "", e.note),
+            )
+            for e in reversed(journal.stock.entries)
+            if e.hank_id in labels
+        ]
+
+    def to_cut(self) -> list[tuple[str, str]]:
+        """Planned specimens that are not cut: id and words."""
+        journal, lot = self.journal, self.lot
+        if journal is None or lot is None:
+            return []
+        say = self.units.cord_text
+        return [(i, f"{code}, {say(m)}") for i, code, m in lot_entry.to_cut(journal, lot)]
+
+    def cut_unloaded(self) -> list[tuple[str, str]]:
+        """Specimens that are cut and not loaded: id and code."""
+        journal, lot = self.journal, self.lot
+        return [] if journal is None or lot is None else lot_entry.cut_unloaded(journal, lot)
+
+    def store_hank(self, texts: Mapping[str, str], *, anyway: bool) -> Checked:
+        """Take in a hank."""
+        journal, lot = self.journal, self.lot
+        if journal is None or lot is None:
+            return Checked()
+        return self._try(
+            lambda: lot_entry.store_hank(self.workshop, journal, lot, texts, anyway=anyway)
+        )
+
+    def cut(self, specimen_id: str, hank_id: str) -> None:
+        """Cut a planned specimen from a hank."""
+        journal, lot = self.journal, self.lot
+        if journal is None or lot is None:
+            return
+        length = next((m for i, _, m in lot_entry.to_cut(journal, lot) if i == specimen_id), None)
+        if length is not None:
+            self._do(lambda: lot_entry.cut(self.workshop, specimen_id, hank_id, length))
+
+    def put_back(self, texts: Mapping[str, str]) -> Checked:
+        """Put back what is left of a cut, unloaded piece."""
+        journal, lot = self.journal, self.lot
+        if journal is None or lot is None:
+            return Checked()
+        return self._try(lambda: lot_entry.put_back(self.workshop, journal, lot, texts))
+
+    def baseline(self) -> BaselineFacts | None:
+        """The straight pulls of the lot in words and numbers."""
+        if self.journal is None or self.results is None:
+            return None
+        return baseline_facts(self.journal, self.results, self.units)
+
+    def baseline_scale(self, facts: BaselineFacts) -> BaselineScale:
+        """The straight pulls as a figure shows them."""
+        words = {"broke": "broke clear", "outlasted": "at least"}
+        marks = tuple(
+            BaselineMark(
+                m.pull_id,
+                m.kind,
+                m.load_n,
+                f"{m.code}: {words.get(m.kind, m.kind)}, {self.units.force_text(m.load_n)}",
+            )
+            for m in facts.marks
+        )
+        i = facts.interval
+        rating = None if self.lot is None else self.lot.rated_strength_n
+        if i is None:
+            return BaselineScale(marks, rating_n=rating)
+        return BaselineScale(marks, i.value, i.low, i.high, rating)
+
+    def knot_choices(self) -> list[tuple[str, str]]:
+        """Knots pulled in this lot, then those in play that were not."""
+        rows = self.results.knots if self.results is not None else ()
+        pulled = [(row.name, row.name) for row in rows]
+        names = {row.knot.id for row in rows}
+        rest = self.journal.knots_in_play if self.journal is not None else ()
+        return pulled + [(k.id, f"{k.title} (not pulled)") for k in rest if k.id not in names]
+
+    def loads(self, key: str) -> KnotLoads | None:
+        """Working loads of a knot by its key among the choices."""
+        journal, lot, results = self.journal, self.lot, self.results
+        if journal is None or lot is None or results is None:
+            return None
+        row = next((r for r in results.knots if r.name == key), None)
+        return knot_loads(journal, lot, row, self.units)
+
+    @staticmethod
+    def school_rows(loads: KnotLoads) -> list[SchoolRow]:
+        """The schools as the figure shows them."""
+        found = loads.loads
+        if found is None:
+            return []
+        return [
+            SchoolRow(SCHOOLS[w.school], w.load_n, w.steps, w is found.default)
+            for w in found.schools
+        ]
+
+    def factor_texts(self) -> dict[str, str]:
+        """The design factor in force as its form shows it."""
+        entry = self.journal.brief.factor if self.journal is not None else None
+        if entry is None:
+            return {}
+        return {"factor": f"{entry.value:g}", "source": entry.source}
+
+    def store_factor(self, texts: Mapping[str, str]) -> Checked:
+        """Enter the design factor."""
+        journal = self.journal
+        if journal is None:
+            return Checked()
+        return self._try(lambda: brief_entry.store_factor(self.workshop, journal, texts))
+
+    def default_rule(self) -> str:
+        """Which school is taken by default, and why."""
+        return (
+            f"Taken by default: the measured floor from {ENOUGH_EVENTS} observed failures on, "
+            "else the most cautious of the others."
+        )
+
+    def hosts(self) -> list[tuple[str, str]]:
+        """Lots that can be the host: id and words."""
+        lots = self.journal.lots_in_use if self.journal is not None else ()
+        say = self.units.diameter_text
+        return [(x.id, f"{x.name}, {say(x.diameter_m)}") for x in lots if x.id != self.lot_id]
+
+    def cord_figure(self, host_id: str, size: tuple[float, float]) -> Figure | None:
+        """The lot as cord on a host lot, by the three schools."""
+        lot = self.lot
+        if self.journal is None or lot is None or not host_id:
+            return None
+        host_m, cord_m = self.journal.lot(host_id).diameter_m, lot.diameter_m
+        ranges = cord_ranges(host_m, cord_m)
+        return cord_scale_figure(ranges, host_m, cord_m, size, self.units.diameter_text)
+
+    def _do(self, act: Callable[[], object]) -> None:
+        try:
+            act()
+        except BruiserError as error:
+            self.failed.emit(error)
+
+    def _try(self, act: Callable[[], Checked]) -> Checked:
+        try:
+            return act()
+        except BruiserError as error:
+            self.failed.emit(error)
+            return Checked({"": str(error)})

@@ -1,0 +1,1 @@
+"""The knots station: views and presenter."""

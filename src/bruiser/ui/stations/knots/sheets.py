@@ -1,0 +1,167 @@
+"""Reading a structure: how to know, tie and check it, and two of them side by side."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+
+from bruiser.ui.kit.fields import Choice
+from bruiser.ui.kit.parts import Card, Words, button
+from bruiser.ui.kit.scrolled import Scrolled
+from bruiser.ui.stations.knots.presenter import KnotsPresenter
+from bruiser.ui.theme.tokens import SPACE
+
+_LIMB = "A constricting knot never goes round a limb or any body part; it may have to be cut off."
+_RELEASE = "A quick-release tie is not for persons."
+
+
+def _headed(heading: str, *parts: QWidget, caution: bool = False) -> Card:
+    card = Card(heading, caution=caution)
+    for part in parts:
+        card.column.addWidget(part)
+    return card
+
+
+def _lines(texts: tuple[str, ...] | list[str], *, numbered: bool = False) -> list[QWidget]:
+    made: list[QWidget] = []
+    for number, text in enumerate(texts, start=1):
+        row = QWidget()
+        across = QHBoxLayout(row)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(SPACE["s"])
+        mark = Words(f"{number}" if numbered else "–", "strong", "plum")
+        mark.setFixedWidth(14)
+        across.addWidget(mark, 0, Qt.AlignmentFlag.AlignTop)
+        across.addWidget(Words(text), 1)
+        made.append(row)
+    return made
+
+
+class KnowSheet(QWidget):
+    """Names, cues for each face, what a wrong tie becomes; how it is tied, opened, and not used."""
+
+    compare_wanted = pyqtSignal(str)
+
+    def __init__(self, presenter: KnotsPresenter) -> None:
+        super().__init__()
+        self._presenter = presenter
+        self.names = Words("", "body")
+        self.names.setObjectName("knots.names")
+        self.clashes = Words("", "body", "ochre")
+        self.clashes.setObjectName("knots.clashes")
+        self.facts = Words("", "small", "muted")
+        self.facts.setObjectName("knots.facts")
+        self.left, self.right = Scrolled("knots.know"), Scrolled("knots.tie")
+        called = Card("CALLED")
+        for part in (self.names, self.clashes, self.facts):
+            called.column.addWidget(part)
+        across = QHBoxLayout()
+        across.setSpacing(SPACE["s"])
+        across.addWidget(self.left, 1)
+        across.addWidget(self.right, 1)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(SPACE["s"])
+        column.addWidget(called)
+        column.addLayout(across, 1)
+        presenter.shown_changed.connect(self._on_shown)
+
+    def _on_shown(self) -> None:
+        p, s = self._presenter, self._presenter.structure
+        if s is None:
+            return
+        self.names.say(p.names_by_trade())
+        self.clashes.say(p.clashes())
+        self.clashes.setVisible(bool(p.clashes()))
+        self.facts.say("  ·  ".join(f"{what}: {answer}" for what, answer in p.facts()))
+        alike = [self._look_alike(n) for n in range(len(s.look_alikes))]
+        self.left.replace(
+            [
+                _headed("DRESSED, ONE FACE", Words(s.front)),
+                _headed("THE OTHER FACE", Words(s.back)),
+                _headed("TIED WRONGLY IT BECOMES", *(alike or _none_known())),
+                _headed("WEAK WHERE", *_lines(s.weaknesses)),
+            ]
+        )
+        never = _headed("NEVER", *_lines(s.never), caution=True)
+        if "binding" in s.families:
+            never.column.addWidget(Words(_LIMB, "strong-small"))
+        if "quick release" in s.families:
+            never.column.addWidget(Words(_RELEASE, "strong-small"))
+        opinions = [_headed("OPINIONS DIFFER", *_lines(s.opinions))] if s.opinions else []
+        self.right.replace(
+            [
+                _headed("DRESSED WHEN", *_lines(s.dressing)),
+                _headed("SET, LEG BY LEG", *_lines(s.setting, numbered=True)),
+                _headed("OPENED AFTER LOAD", Words(s.opening)),
+                *opinions,
+                never,
+            ]
+        )
+
+    def _look_alike(self, number: int) -> QWidget:
+        p, s = self._presenter, self._presenter.structure
+        assert s is not None
+        other = s.look_alikes[number]
+        row = QWidget()
+        across = QHBoxLayout(row)
+        across.setContentsMargins(0, 0, 0, SPACE["xs"])
+        column = QVBoxLayout()
+        column.setSpacing(1)
+        name = p.name_of(other.structure)
+        column.addWidget(Words(name, "strong"))
+        column.addWidget(Words(f"when {other.when}.", "small", "muted"))
+        column.addWidget(Words(f"To tell: {other.tell}", "small"))
+        across.addLayout(column, 1)
+        beside = button("Compare", f"knots.beside.{other.structure}", "chip")
+        beside.setAccessibleName(f"Compare with {name}")
+        beside.clicked.connect(lambda: self.compare_wanted.emit(other.structure))
+        across.addWidget(beside)
+        return row
+
+
+def _none_known() -> list[QWidget]:
+    return [Words("No look-alike recorded.", "body", "muted")]
+
+
+class BesideSheet(Card):
+    """Two structures side by side, line by line."""
+
+    def __init__(self, presenter: KnotsPresenter) -> None:
+        super().__init__()
+        self._presenter = presenter
+        self.other = Choice("Beside it", "knots.other")
+        self.lines = Scrolled("knots.pairs", spacing="xs")
+        row = QHBoxLayout()
+        row.addStretch(3)
+        row.addWidget(self.other, 4)
+        self.column.addLayout(row)
+        self.column.addWidget(self.lines, 1)
+        presenter.shown_changed.connect(self._on_shown)
+        presenter.variant_changed.connect(self._show)
+        self.other.chosen.connect(presenter.compare_with)
+
+    def _on_shown(self) -> None:
+        p = self._presenter
+        self.other.offer(p.others())
+        if not p.other and self.other.text:
+            p.other = self.other.text
+        self._show()
+
+    def _show(self) -> None:
+        self.other.fill(self._presenter.other)
+        made: list[QWidget] = []
+        for pair in self._presenter.pairs():
+            row = QWidget()
+            across = QHBoxLayout(row)
+            across.setContentsMargins(0, SPACE["xs"], 0, SPACE["xs"])
+            across.setSpacing(SPACE["m"])
+            what = Words(pair.what, "small", "muted")
+            what.setFixedWidth(84)
+            across.addWidget(what)
+            same = pair.left == pair.right
+            style = "body" if pair.what else "strong"
+            for text in (pair.left, pair.right):
+                across.addWidget(Words(text, style, "muted" if same else "ink"), 1)
+            made.append(row)
+        self.lines.replace(made)
