@@ -13,7 +13,7 @@ from bruiser.workshop.journal import read_journal
 from bruiser.workshop.knot_commands import AddKnot
 from bruiser.workshop.lot_commands import AddLot
 from bruiser.workshop.workshop import create_workshop
-from tests.workshop.test_workshop import KNOT, LOT, ROW, SPECIMEN
+from tests.workshop.conftest import KNOT, LOT, ROW, SPECIMEN
 
 CORDED = replace(LOT, cord_model="polyester double braid")
 

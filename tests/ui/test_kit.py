@@ -1,8 +1,8 @@
 import numpy as np
 import pytest
 
-from bruiser.ui.kit.live_plot import LivePlot
 from bruiser.ui.kit.fields import Field
+from bruiser.ui.kit.live_plot import LivePlot
 from bruiser.ui.kit.parts import Readout, Words
 from bruiser.ui.kit.rail import Rail, RailStop
 

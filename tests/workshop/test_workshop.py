@@ -3,28 +3,12 @@ from dataclasses import replace
 import pytest
 
 from bruiser.core.errors import StoreError
-from bruiser.core.records import Knot, Lot, Role, Specimen, Tail
-from bruiser.store.campaigns import CampaignRow
 from bruiser.workshop.commands import Changes, DropSpecimen, PlanSpecimen
 from bruiser.workshop.journal import Stage, read_journal
 from bruiser.workshop.knot_commands import AddKnot
 from bruiser.workshop.lot_commands import AddLot
 from bruiser.workshop.workshop import create_workshop, open_workshop
-
-ROW = CampaignRow("c", "Trial", "Bench", "Which?", False, "kN", "mm", "2026-01-01T00:00:00Z")
-LOT = Lot("l1", "P8", "polyester", "braid", 0.008, "dry", 13_000.0, "minimum")
-KNOT = Knot("k1", "bowline", "plain", "Bowline", "end loop")
-SPECIMEN = Specimen(
-    "s1", "S-001", Role.KNOT, LOT, "loop_pair", 1, 0.4, KNOT, KNOT,
-    (Tail("tail_a", 0.1), Tail("tail_b", 0.11)), 0.012, 600.0, 5, "first",
-)  # fmt: skip
-
-
-@pytest.fixture
-def fresh(tmp_path):
-    made = create_workshop(tmp_path / "new.bruiser", ROW)
-    yield made
-    made.close()
+from tests.workshop.conftest import KNOT, LOT, ROW, SPECIMEN
 
 
 def filled(workshop):

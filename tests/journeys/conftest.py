@@ -1,0 +1,77 @@
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
+
+from bruiser.app.window import MainWindow
+from bruiser.ui.kit.parts import Words
+from bruiser.workshop.simulation import bench_with
+from bruiser.workshop.workshop import open_workshop
+
+
+class Hands:
+    """What a person does to the window: clicks, types, chooses, reads."""
+
+    def __init__(self, qtbot, window):
+        self.qtbot, self.window = qtbot, window
+
+    def find(self, kind, name):
+        found = self.window.findChild(kind, name)
+        assert found is not None, name
+        return found
+
+    def click(self, name):
+        button = self.find(QPushButton, name)
+        assert button.isVisible(), name
+        assert button.isEnabled(), name
+        self.qtbot.mouseClick(button, Qt.MouseButton.LeftButton)
+        self.settle()
+
+    def type(self, name, text):
+        line = self.find(QLineEdit, name)
+        assert line.isVisible(), name
+        line.clear()
+        self.qtbot.keyClicks(line, text)
+
+    def leave(self, name):
+        self.qtbot.keyClick(self.find(QLineEdit, name), Qt.Key.Key_Return)
+
+    def choose(self, name, words):
+        """Choose by the beginning of the words shown, with the keyboard."""
+        box = self.find(QComboBox, name)
+        at = next(n for n in range(box.count()) if box.itemText(n).startswith(words))
+        box.setFocus()
+        while box.currentIndex() != at:
+            down = box.currentIndex() < at
+            self.qtbot.keyClick(box, Qt.Key.Key_Down if down else Qt.Key.Key_Up)
+        self.settle()
+
+    def words(self, name):
+        return self.find(Words, name).words
+
+    def wrong(self, name):
+        return self.words(f"{name}.wrong")
+
+    def tap(self, name, key):
+        figure = self.find(QWidget, name)
+        spot = figure.spot_centre(key).toPoint()
+        self.qtbot.mouseClick(figure, Qt.MouseButton.LeftButton, pos=spot)
+        self.settle()
+
+    def go(self, key):
+        self.window.go_to(key)
+        self.settle()
+
+    def settle(self):
+        self.qtbot.waitUntil(lambda: not self.window.tasks.busy, timeout=20_000)
+        self.qtbot.wait(5)
+
+
+@pytest.fixture
+def hands(dressed, qtbot, demo_file):
+    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=25.0))
+    qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    yield Hands(qtbot, made)
+    made.close()

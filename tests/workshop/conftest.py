@@ -1,0 +1,57 @@
+import pytest
+
+from bruiser.core.records import Knot, Lot, Role, Specimen, Tail
+from bruiser.core.stock import Hank, HankKind, Move, StockEntry
+from bruiser.store.campaigns import CampaignRow
+from bruiser.workshop.commands import PlanSpecimen
+from bruiser.workshop.knot_commands import AddKnot
+from bruiser.workshop.lot_commands import AddLot, ReceiveHank
+from bruiser.workshop.workshop import create_workshop
+
+ROW = CampaignRow("c", "Trial", "Bench", "Which?", False, "kN", "mm", "2026-01-01T00:00:00Z")
+LOT = Lot("l1", "P8", "polyester", "braid", 0.008, "dry", 13_000.0, "minimum")
+KNOT = Knot("k1", "bowline", "plain", "Bowline", "end loop")
+SPECIMEN = Specimen(
+    "s1", "S-001", Role.KNOT, LOT, "loop_pair", 1, 0.4, KNOT, KNOT,
+    (Tail("tail_a", 0.1), Tail("tail_b", 0.11)), 0.012, 600.0, 5, "first",
+)  # fmt: skip
+HANK = Hank("h1", "l1", "P8/1", HankKind.HANK)
+
+
+class Ticking:
+    """A clock that moves a minute at every look, and ids that count up."""
+
+    def __init__(self):
+        self.minute = 0
+        self.number = 0
+
+    def now(self):
+        self.minute += 1
+        hour, minute = divmod(self.minute, 60)
+        return f"2026-02-01T{hour:02}:{minute:02}:00Z"
+
+    def new_id(self):
+        self.number += 1
+        return f"id{self.number}"
+
+
+@pytest.fixture
+def fresh(tmp_path):
+    ticking = Ticking()
+    made = create_workshop(tmp_path / "new.bruiser", ROW, now=ticking.now, new_id=ticking.new_id)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def stocked(fresh):
+    """A lot with a hank of 20 m, a knot, and one planned specimen."""
+    entry = StockEntry("e1", "h1", fresh.now(), Move.RECEIVED, 20.0)
+    for command in (
+        AddLot(LOT),
+        ReceiveHank(HANK, entry),
+        AddKnot(KNOT),
+        PlanSpecimen(SPECIMEN),
+    ):
+        fresh.do(command)
+    return fresh
