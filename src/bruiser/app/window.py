@@ -93,10 +93,13 @@ class MainWindow(QMainWindow):
         self.pull = PullPresenter(workshop, bench_for)
         self.findings = FindingsPresenter(workshop)
         self.results = ResultsPresenter(workshop, self.tasks)
-        self._desks: dict[str, BriefPresenter | CordagePresenter | KnotsPresenter] = {
+        self._desks: dict[
+            str, BriefPresenter | CordagePresenter | KnotsPresenter | ResultsPresenter
+        ] = {
             "brief": self.brief,
             "cordage": self.cordage,
             "knots": self.knots,
+            "results": self.results,
         }
         self._stale: set[str] = set()
         self.rail = Rail(
@@ -206,7 +209,7 @@ class MainWindow(QMainWindow):
         self.journal = read_journal(self.workshop)
         self.rail.caption(self.workshop.campaign.title)
         self._stale = set(self._desks)
-        for presenter in (self.pull, self.findings, self.results):
+        for presenter in (self.pull, self.findings):
             presenter.take_up(self.journal)
         self._freshen(self.station)
         self._update_rail(self.journal)
@@ -266,12 +269,14 @@ class MainWindow(QMainWindow):
         self.go_to("findings")
 
     def _show_pull(self, pull_id: str) -> None:
+        self._freshen("results")
         self.results.point_out(pull_id)
         self.go_to("results")
 
     def _on_accepted(self, pull_id: str) -> None:
         journal = self.journal
         code = journal.by_pull[pull_id].specimen.code if journal is not None else ""
+        self._freshen("results")
         self.results.point_out(pull_id)
         self.say(f"Findings of {code} stored. Its result is in Results (F7).", undo=True)
         if self.findings.entry is None:

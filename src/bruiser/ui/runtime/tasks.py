@@ -13,7 +13,7 @@ log = logging.getLogger(__name__)
 
 
 class TaskRunner(QObject):
-    """Owns every worker. Results of a newer task with the same key replace older ones."""
+    """Owns every worker. A newer task with the same key replaces older ones, begun or waiting."""
 
     _finished = pyqtSignal(str, int, object, object)
 
@@ -32,7 +32,8 @@ class TaskRunner(QObject):
 
         def job() -> None:
             try:
-                self._finished.emit(key, number, work(), None)
+                stale = self._newest[key] != number
+                self._finished.emit(key, number, None if stale else work(), None)
             except Exception as error:  # noqa: BLE001  (re-raised on the interface thread)
                 self._finished.emit(key, number, None, error)
 
