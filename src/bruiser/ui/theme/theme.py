@@ -49,15 +49,16 @@ class Theme(QObject):
         """Set a theme on the application."""
         if name is not None:
             self.name = name
+        sheet = stylesheet(
+            tokens.THEMES[self.name],
+            self.scale,
+            {name: icon_path(f"{name}-{self.name}.svg") for name in ("tick", "down")},
+        )
+        if sheet == app.styleSheet():
+            return
         app.setPalette(self._palette())
         app.setFont(self.font("body"))
-        app.setStyleSheet(
-            stylesheet(
-                tokens.THEMES[self.name],
-                self.scale,
-                {name: icon_path(f"{name}-{self.name}.svg") for name in ("tick", "down")},
-            )
-        )
+        app.setStyleSheet(sheet)
         self.changed.emit()
 
     def _palette(self) -> QPalette:
@@ -106,11 +107,11 @@ def application_icon() -> QIcon:
 
 def dress(app: QApplication, name: str = "chalk") -> None:
     """Load fonts, take up the desktop's text size, and apply a theme."""
-    load_fonts()
     if not app.property("bruiser.dressed"):
         pixels = QFontInfo(app.font()).pixelSize()
         _theme.scale = min(1.6, max(1.0, pixels / _NORMAL_FONT_PIXELS))
         app.setProperty("bruiser.dressed", True)
-    app.setStyle("Fusion")
-    app.setWindowIcon(application_icon())
+        load_fonts()
+        app.setStyle("Fusion")
+        app.setWindowIcon(application_icon())
     _theme.apply(app, name)
