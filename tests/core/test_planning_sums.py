@@ -1,10 +1,13 @@
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
 from scipy import stats
 
+from bruiser.core.censored import Sample
 from bruiser.core.drift import order_drift, technician_drift
+from bruiser.core.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior, ratio_quantiles
 from bruiser.core.precision import (
     SpreadGuess,
     half_width,
@@ -17,15 +20,48 @@ from bruiser.core.working_load import DesignFactor, School, working_loads
 SPREAD = SpreadGuess(0.08, 0.04)
 
 
-def test_the_half_width_is_the_welch_interval_of_the_ratio():
-    n, m = 8, 5
-    v_k, v_b = 0.08**2 / n, 0.04**2 / m
-    nu = (v_k + v_b) ** 2 / (v_k**2 / (n - 1) + v_b**2 / (m - 1))
-    expected = 0.7 * stats.t.ppf(0.975, nu) * math.sqrt(v_k + v_b)
-    assert half_width(0.7, SPREAD, n, m) == pytest.approx(expected)
-    assert half_width(0.7, SPREAD, n, m, 2) < expected
-    with pytest.raises(ValueError, match="two pulls"):
-        half_width(0.7, SPREAD, 1, 5)
+def simulated_half_width(share, spread, pulls, baseline_pulls, knots, campaigns, seed):
+    """Mean half-width of the default interval over seeded campaigns."""
+    rng = np.random.default_rng(seed)
+
+    def table(spread, n, knots, prior):
+        ends = spread * rng.standard_normal((campaigns, n, knots))
+        floors = np.full(n, knots - 1.0)
+        found = posterior([Sample(x, np.ones(n), floors) for x in ends.min(axis=2)], prior)
+        return found.table()
+
+    own = table(spread.knot, pulls, knots, KNOT_PRIOR)
+    base = table(spread.baseline, baseline_pulls, 1, BASELINE_PRIOR)
+    low, high = np.exp(ratio_quantiles(own, base, (0.025, 0.975)))
+    return share * float(np.mean(high - low)) / 2
+
+
+@pytest.mark.parametrize("knots", [1, 2])
+@pytest.mark.parametrize("pulls", [2, 3, 5, 8, 12])
+@pytest.mark.parametrize("spread", [SpreadGuess(0.04, 0.03), SpreadGuess(0.10, 0.03)])
+def test_the_half_width_is_what_simulated_campaigns_have(knots, pulls, spread):
+    seen = simulated_half_width(0.7, spread, pulls, 5, knots, 250, 10 * pulls + knots)
+    assert half_width(0.7, spread, pulls, 5, knots) == pytest.approx(seen, rel=0.12)
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("knots", [1, 2])
+@pytest.mark.parametrize("pulls", [2, 3, 4, 6, 8, 10, 15, 20])
+@pytest.mark.parametrize("knot", [0.03, 0.05, 0.08, 0.12, 0.2])
+def test_the_half_width_over_a_thousand_campaigns(knots, pulls, knot):
+    for baseline_pulls, base in ((3, 0.03), (5, 0.05), (8, 0.02)):
+        spread = SpreadGuess(knot, base)
+        seen = simulated_half_width(1.0, spread, pulls, baseline_pulls, knots, 1000, pulls)
+        got = half_width(1.0, spread, pulls, baseline_pulls, knots)
+        assert got == pytest.approx(seen, rel=0.12), (baseline_pulls, base)
+
+
+def test_more_pulls_and_a_second_knot_narrow_the_interval():
+    widths = [half_width(0.7, SPREAD, n, 5) for n in range(1, 30)]
+    assert all(a > b for a, b in pairwise(widths))
+    assert all(half_width(0.7, SPREAD, n, 5, 2) < half_width(0.7, SPREAD, n, 5) for n in (4, 8, 20))
+    with pytest.raises(ValueError, match="one pull"):
+        half_width(0.7, SPREAD, 0, 5)
 
 
 def test_the_pulls_for_a_half_width_just_reach_it_or_the_baseline_forbids():

@@ -1,0 +1,218 @@
+"""Safety sums, bench checks, the order of pulls, and bench time."""
+
+import math
+from dataclasses import replace
+from datetime import datetime, timedelta
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bruiser.core import bench_checks as look
+from bruiser.core.bench_checks import BenchLimits, Say, Verdict
+from bruiser.core.bench_time import DEFAULT_S, Job, Step, learn, pull_seconds, schedule
+from bruiser.core.pull_order import (
+    Candidate,
+    fixture_changes,
+    group_imbalance,
+    insert_later,
+    order_pulls,
+)
+from bruiser.core.safety import (
+    Specimen,
+    break_strain_guess,
+    needed_stroke_m,
+    stored_energy,
+    upper_break_n,
+)
+
+ROPE = Specimen(10_000.0, 0.05, 1.5, 0.15, 0.05, 0.04)
+BENCH = BenchLimits(
+    0.60, 25_000.0, 2.0, 200.0, 1e-7, 3_000.0, "nobody in the lane", "2026-03-01",
+    "2026-12-31", ("ramp", "straight pull"),
+)  # fmt: skip
+SAY = Say(lambda x: f"{x / 1000:.2f} kN", lambda x: f"{1000 * x:.0f} mm")
+
+
+def test_stored_energy_by_hand():
+    found = stored_energy(ROPE, 1e-7)
+    expected = 0.5 * 10_000 * 0.15 * 1.5 + 0.5 * 1e-7 * 10_000**2
+    assert found.expected_j == pytest.approx(expected)
+    assert found.recoil_m_s == pytest.approx(math.sqrt(2 * expected / (0.05 * 1.5)))
+    assert found.upper_j == pytest.approx(expected * math.exp(0.3), rel=1e-9)
+    assert found.recoil_upper_m_s > found.recoil_m_s
+    assert any("straight line" in a for a in found.assumptions)
+
+
+def test_the_recoil_speed_is_that_of_a_released_linear_cord():
+    speed = stored_energy(ROPE, 0.0).recoil_m_s
+    assert speed == pytest.approx(math.sqrt(10_000 * 0.15 / 0.05))
+
+
+def test_no_true_curve_of_a_stiffening_cord_stores_more():
+    strain = np.linspace(0, 0.15, 2000)
+    load = 10_000 * (strain / 0.15) ** 1.6
+    energy = np.trapezoid(load, strain * 1.5)
+    assert energy < stored_energy(ROPE, 0.0).expected_j
+
+
+def test_permanent_set_lowers_what_comes_back():
+    assert stored_energy(replace(ROPE, set_share=0.3), 0.0).expected_j == pytest.approx(
+        0.7 * stored_energy(ROPE, 0.0).expected_j
+    )
+
+
+def test_the_stroke_adds_stretch_seating_and_the_bench():
+    high = 10_000 * math.exp(0.15)
+    assert upper_break_n(10_000, 0.05) == pytest.approx(high)
+    by_hand = 0.15 * math.exp(0.15) * 1.5 + 0.04 + 1e-7 * high
+    assert needed_stroke_m(ROPE, 1e-7) == pytest.approx(by_hand)
+    assert break_strain_guess("Nylon") > break_strain_guess("HMPE")
+    assert break_strain_guess("moonsilk") >= break_strain_guess("nylon")
+
+
+@pytest.mark.parametrize(
+    ("check", "verdict", "words"),
+    [
+        (look.check_stroke(BENCH, ROPE, SAY), Verdict.PASS, "of 600 mm"),
+        (look.check_stroke(replace(BENCH, stroke_m=0.31), ROPE, SAY), Verdict.CAUTION, "310"),
+        (look.check_stroke(replace(BENCH, stroke_m=0.2), ROPE, SAY), Verdict.STOP, "Shorten"),
+        (look.check_stroke(replace(BENCH, stroke_m=0.02), ROPE, SAY), Verdict.STOP, "more"),
+        (look.check_capacity(BENCH, ROPE, SAY), Verdict.PASS, "11.62 kN"),
+        (look.check_capacity(replace(BENCH, capacity_n=12e3), ROPE, SAY), Verdict.CAUTION, "cell"),
+        (look.check_capacity(replace(BENCH, capacity_n=11e3), ROPE, SAY), Verdict.STOP, "larger"),
+        (look.check_capacity(replace(BENCH, capacity_n=2e5), ROPE, SAY), Verdict.CAUTION, "10 %"),
+        (look.check_reading(BENCH, ROPE, 0.003), Verdict.PASS, "5000 counts"),
+        (look.check_reading(BENCH, ROPE, 0.15), Verdict.CAUTION, "missed"),
+        (look.check_reading(BENCH, ROPE, 0.9), Verdict.STOP, "slower"),
+        (look.check_reading(replace(BENCH, resolution_n=50), ROPE, 0.003), Verdict.CAUTION, "200"),
+        (look.check_energy(BENCH, ROPE), Verdict.PASS, "up to"),
+        (look.check_energy(replace(BENCH, guard_energy_j=1000), ROPE), Verdict.STOP, "1000 J"),
+        (look.check_energy(replace(BENCH, guard_energy_j=None), ROPE), Verdict.CAUTION, "names"),
+        (look.check_energy(replace(BENCH, keep_away=" "), ROPE), Verdict.STOP, "keep-away"),
+        (look.check_pin(0.040, 0.008), Verdict.PASS, "5.0"),
+        (look.check_pin(0.012, 0.008), Verdict.CAUTION, "1.5"),
+        (look.check_pin(0.006, 0.008), Verdict.STOP, "thicker"),
+        (look.check_tail(0.12, 0.08, 0.05, SAY), Verdict.PASS, "120 mm"),
+        (look.check_tail(0.07, 0.08, 0.03, SAY), Verdict.CAUTION, "longer"),
+        (look.check_tail(0.04, 0.02, 0.05, SAY), Verdict.STOP, "run out"),
+        (look.check_method(BENCH, "ramp", 9e3, SAY), Verdict.PASS, "ramp"),
+        (look.check_method(BENCH, "ring load", 9e3, SAY), Verdict.STOP, "cannot"),
+        (look.check_method(BENCH, "ramp", 26e3, SAY), Verdict.STOP, "26.00 kN"),
+        (look.check_dates(BENCH, "2026-03-01"), Verdict.PASS, "2026-12-31"),
+        (look.check_dates(BENCH, "2026-03-02"), Verdict.CAUTION, "emergency stop"),
+        (look.check_dates(BENCH, "2027-01-01"), Verdict.CAUTION, "calibrated"),
+    ],
+)  # fmt: skip
+def test_a_check_says_pass_caution_or_stop_and_what_mends_it(check, verdict, words):
+    assert check.verdict is verdict
+    assert words in f"{check.number} {check.mend}"
+    assert bool(check.mend) is (verdict is not Verdict.PASS)
+
+
+def test_a_shortened_span_passes_the_stroke_check():
+    bench = replace(BENCH, stroke_m=0.2)
+    high = math.exp(3 * ROPE.break_cv) * ROPE.break_strain
+    over = needed_stroke_m(ROPE, bench.compliance_m_per_n) - bench.stroke_m
+    shorter = replace(ROPE, free_length_m=ROPE.free_length_m - over / high)
+    assert needed_stroke_m(shorter, bench.compliance_m_per_n) == pytest.approx(bench.stroke_m)
+
+
+def test_no_check_speaks_of_a_safe_distance():
+    said = [c.number + c.mend for c in (look.check_energy(BENCH, ROPE),)]
+    assert not any("metre" in s or " m away" in s for s in said)
+    assert look.worst([]) is Verdict.PASS
+    pin = [look.check_pin(0.04, 0.008), look.check_pin(0.012, 0.008)]
+    assert look.worst(pin) is Verdict.CAUTION
+
+
+def candidates(sizes, fixtures=2):
+    return [
+        Candidate(f"{g}-{k}", f"g{g}", f"f{g % fixtures}")
+        for g, size in enumerate(sizes)
+        for k in range(size)
+    ]
+
+
+sizes = st.lists(st.integers(1, 9), min_size=1, max_size=8)
+
+
+@given(sizes, st.integers(0, 1000))
+def test_every_specimen_stands_once_and_the_same_seed_gives_the_same_order(sizes, seed):
+    group = candidates(sizes)
+    first, second = (
+        order_pulls(group, ("TV", "OQ"), np.random.default_rng(seed)) for _ in range(2)
+    )
+    assert first == second
+    assert sorted(p.key for p in first) == sorted(c.key for c in group)
+    assert [p.position for p in first] == list(range(1, len(group) + 1))
+    assert [p.block for p in first] == sorted(p.block for p in first)
+
+
+@given(sizes, st.integers(0, 1000))
+def test_technicians_take_turns_inside_every_group(sizes, seed):
+    group = candidates(sizes)
+    placed = order_pulls(group, ("TV", "OQ"), np.random.default_rng(seed))
+    by_group = {}
+    for p in placed:
+        by_group.setdefault(p.key.split("-")[0], []).append(p.technician)
+    for turns in by_group.values():
+        assert abs(turns.count("TV") - turns.count("OQ")) <= 1
+
+
+def test_no_knot_keeps_a_place_and_fixtures_change_seldom():
+    group = candidates([6] * 6, fixtures=3)
+    firsts, imbalances, changes = [], [], []
+    for seed in range(200):
+        placed = order_pulls(group, (), np.random.default_rng(seed))
+        firsts.append(placed[0].key.split("-")[0])
+        imbalances.append(group_imbalance(placed, group))
+        changes.append(fixture_changes(placed, group))
+    assert np.bincount([int(f) for f in firsts], minlength=6).min() >= 15
+    assert max(imbalances) < 0.1
+    assert max(changes) <= 6 * 2
+    shuffled = np.random.default_rng(1).permutation(len(group))
+    plain = [replace(placed[0], key=group[k].key) for k in shuffled]
+    assert fixture_changes(plain, group) > 1.5 * np.mean(changes)
+
+
+def test_a_replacement_comes_at_a_random_later_place():
+    order = tuple("abcdefgh")
+    places = {insert_later(order, "x", 3, np.random.default_rng(s)).index("x") for s in range(200)}
+    assert places == set(range(3, 9))
+    assert order_pulls([], (), np.random.default_rng(0)) == []
+
+
+def test_steps_are_learned_from_three_recorded_times_on():
+    found = learn({Step.TIE: [90.0, 100.0, 140.0], Step.PULL: [30.0, 31.0], Step.SET: [0.0] * 5})
+    assert (found[Step.TIE].seconds, found[Step.TIE].count) == (100.0, 3)
+    assert (found[Step.PULL].seconds, found[Step.PULL].count) == (DEFAULT_S[Step.PULL], 0)
+    assert found[Step.SET].count == 0
+    assert pull_seconds(0.3, 0.003) == pytest.approx(200.0)
+
+
+def test_days_are_filled_and_the_end_is_found():
+    begin = datetime(2026, 3, 2, 8, 0)
+    jobs = [Job(f"j{n}", 3600.0) for n in range(10)]
+    slots = schedule(jobs, begin, 4.0)
+    assert [s.start.day for s in slots] == [2] * 4 + [3] * 4 + [4] * 2
+    assert slots[-1].end == datetime(2026, 3, 4, 10, 0)
+    assert slots[4].start.hour == 8
+    long = schedule([Job("a", 6 * 3600.0), Job("b", 3600.0)], begin, 4.0)
+    assert long[1].start == datetime(2026, 3, 3, 8, 0)
+    with pytest.raises(ValueError, match="hours"):
+        schedule(jobs, begin, 0)
+
+
+def test_conditioning_windows_are_kept():
+    begin = datetime(2026, 3, 2, 8, 0)
+    jobs = [Job("dry", 3 * 3600.0), Job("wet", 600.0, 2 * 3600.0, 20 * 60.0)]
+    _, wet = schedule(jobs, begin, 8.0)
+    assert wet.start == datetime(2026, 3, 2, 11, 0)
+    assert wet.soak_from == datetime(2026, 3, 2, 9, 0)
+    assert wet.ready_from <= wet.start <= wet.too_old_after
+    assert wet.too_old_after - wet.ready_from == timedelta(minutes=20)
+    assert not wet.before_hours
+    (early,) = schedule(jobs[1:], begin, 8.0)
+    assert early.before_hours
