@@ -2,7 +2,7 @@
 
 import math
 from dataclasses import replace
-from datetime import datetime, timedelta
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from bruiser.core import bench_checks as look
 from bruiser.core.bench_checks import BenchLimits, Say, Verdict
-from bruiser.core.bench_time import DEFAULT_S, Job, Step, learn, pull_seconds, schedule
+from bruiser.core.bench_time import DAY_S, DEFAULT_S, Job, Step, learn, pull_seconds, schedule
 from bruiser.core.pull_order import (
     Candidate,
     fixture_changes,
@@ -192,27 +192,38 @@ def test_steps_are_learned_from_three_recorded_times_on():
     assert pull_seconds(0.3, 0.003) == pytest.approx(200.0)
 
 
+HOUR = 3600.0
+
+
 def test_days_are_filled_and_the_end_is_found():
-    begin = datetime(2026, 3, 2, 8, 0)
-    jobs = [Job(f"j{n}", 3600.0) for n in range(10)]
-    slots = schedule(jobs, begin, 4.0)
-    assert [s.start.day for s in slots] == [2] * 4 + [3] * 4 + [4] * 2
-    assert slots[-1].end == datetime(2026, 3, 4, 10, 0)
-    assert slots[4].start.hour == 8
-    long = schedule([Job("a", 6 * 3600.0), Job("b", 3600.0)], begin, 4.0)
-    assert long[1].start == datetime(2026, 3, 3, 8, 0)
+    slots = schedule([Job(f"j{n}", HOUR) for n in range(10)], 4.0)
+    assert [s.start_s // DAY_S for s in slots] == [0] * 4 + [1] * 4 + [2] * 2
+    assert slots[-1].end_s == 2 * DAY_S + 2 * HOUR
+    assert slots[4].start_s == DAY_S
+    long = schedule([Job("a", 6 * HOUR), Job("b", HOUR)], 4.0)
+    assert long[1].start_s == DAY_S
+    longest = schedule([Job("a", 30 * HOUR), Job("b", HOUR)], 4.0)
+    assert longest[1].start_s == 2 * DAY_S
     with pytest.raises(ValueError, match="hours"):
-        schedule(jobs, begin, 0)
+        schedule([], 0)
 
 
 def test_conditioning_windows_are_kept():
-    begin = datetime(2026, 3, 2, 8, 0)
-    jobs = [Job("dry", 3 * 3600.0), Job("wet", 600.0, 2 * 3600.0, 20 * 60.0)]
-    _, wet = schedule(jobs, begin, 8.0)
-    assert wet.start == datetime(2026, 3, 2, 11, 0)
-    assert wet.soak_from == datetime(2026, 3, 2, 9, 0)
-    assert wet.ready_from <= wet.start <= wet.too_old_after
-    assert wet.too_old_after - wet.ready_from == timedelta(minutes=20)
+    jobs = [Job("dry", 3 * HOUR), Job("wet", 600.0, 2 * HOUR, 1200.0)]
+    _, wet = schedule(jobs, 8.0)
+    assert (wet.start_s, wet.soak_from_s) == (3 * HOUR, HOUR)
+    assert wet.too_old_after_s - wet.start_s == 1200.0
     assert not wet.before_hours
-    (early,) = schedule(jobs[1:], begin, 8.0)
+    (early,) = schedule(jobs[1:], 8.0)
     assert early.before_hours
+    assert early.soak_from_s == -2 * HOUR
+
+
+@given(st.lists(st.floats(60.0, 9000.0), min_size=1, max_size=40), st.floats(1.0, 12.0))
+def test_no_two_specimens_are_at_the_bench_at_once_and_no_day_is_overrun(seconds, hours):
+    slots = schedule([Job(str(n), s) for n, s in enumerate(seconds)], hours)
+    for one, two in pairwise(slots):
+        assert one.end_s <= two.start_s + 1e-6
+    for slot in slots:
+        into = slot.start_s % DAY_S
+        assert into == 0 or into + (slot.end_s - slot.start_s) <= 3600 * hours + 1e-3

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QListWidget, QTableWidget
+from PyQt6.QtWidgets import QListWidget, QPushButton, QTableWidget
 
 from bruiser.app.build_demo import inspect_specimen, pull_specimen
 from bruiser.core.records import Role, Specimen, Tail
@@ -359,3 +359,47 @@ def test_the_shelf_is_walked_with_the_keyboard(hands):
     hands.settle()
     assert hands.window.cordage.lot_id == lots[1].key
     assert read_journal(hands.window.workshop).lot(lots[1].key).name == lots[1].name
+
+
+def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, monkeypatch):
+    hands.go("plan")
+    window = hands.window
+    page = window.pages["plan"]
+    assert "5 wait in the queue" in page.subtitle.words
+    for ticks, wanted in ((page.matrix.lots, "N6-K"), (page.matrix.knots, "Bowline")):
+        rows = [ticks.list.item(n) for n in range(ticks.list.count())]
+        next(r for r in rows if r.text() == wanted).setCheckState(Qt.CheckState.Checked)
+    hands.type("plan.pulls", "x")
+    hands.leave("plan.pulls")
+    assert "whole number" in hands.wrong("plan.pulls")
+    hands.type("plan.pulls", "4")
+    hands.leave("plan.pulls")
+    assert "4 specimens" in hands.words("plan.cost")
+    cell = f"{window.plan.draft.lot_ids[0]}|{window.plan.draft.knot_ids[0]}"
+    hands.tap("plan.matrix", cell)
+    assert "after 4 pulls" in hands.words("plan.curve.words")
+    hands.tap("plan.matrix", cell)
+    assert "0 specimens" in hands.words("plan.cost")
+    assert not hands.find(QPushButton, "plan.queue").isEnabled()
+    hands.tap("plan.matrix", cell)
+    hands.click("plan.queue")
+    assert window.rail.waiting_at("pull") == "9 to pull"
+    hands.click("plan.panel.cuts")
+    hands.choose("plan.cuts.lot", "N6-K")
+    assert "4 specimens from" in hands.words("plan.cuts.words")
+    target = tmp_path / "sheet.html"
+    monkeypatch.setattr(
+        "bruiser.ui.stations.plan.view.QFileDialog.getSaveFileName", lambda *_: (str(target), "")
+    )
+    hands.click("plan.cuts.sheet")
+    sheet = target.read_text(encoding="utf-8")
+    codes = [c for h in window.plan.cut_hanks() for c, _ in h.cuts]
+    assert len(codes) == 4
+    assert all(sheet.count(code) >= 2 for code in codes)
+    lot = next(x for x in window.journal.lots if x.name == "N6-K")
+    before = window.journal.stock.on_hand_m(lot.id)
+    used = window.plan.cuts.plan.used_up_m
+    hands.click("plan.cuts.cut")
+    assert window.journal.stock.on_hand_m(lot.id) == pytest.approx(before - used)
+    hands.window.undo()
+    assert window.journal.stock.on_hand_m(lot.id) == pytest.approx(before)

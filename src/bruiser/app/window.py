@@ -35,6 +35,8 @@ from bruiser.ui.stations.findings.presenter import FindingsPresenter
 from bruiser.ui.stations.findings.view import FindingsView
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.stations.knots.view import KnotsView
+from bruiser.ui.stations.plan.presenter import PlanPresenter
+from bruiser.ui.stations.plan.view import PlanView
 from bruiser.ui.stations.pull.presenter import BenchFor, PullPresenter
 from bruiser.ui.stations.pull.view import PullView
 from bruiser.ui.stations.results.presenter import ResultsPresenter
@@ -59,8 +61,6 @@ STATIONS: tuple[tuple[str, str], ...] = (
 )
 
 COMING = {
-    "plan": "The test matrix, the cut list, the order of pulls and the bench checks will live "
-    "here.",
     "guide": "Ratings, the ranking for a use and the printed knot selection guide will live here.",
 }
 
@@ -90,15 +90,18 @@ class MainWindow(QMainWindow):
         self.brief = BriefPresenter(workshop)
         self.cordage = CordagePresenter(workshop, self.tasks)
         self.knots = KnotsPresenter(workshop)
+        self.plan = PlanPresenter(workshop, self.tasks)
         self.pull = PullPresenter(workshop, bench_for)
         self.findings = FindingsPresenter(workshop)
         self.results = ResultsPresenter(workshop, self.tasks)
         self._desks: dict[
-            str, BriefPresenter | CordagePresenter | KnotsPresenter | ResultsPresenter
+            str,
+            BriefPresenter | CordagePresenter | KnotsPresenter | PlanPresenter | ResultsPresenter,
         ] = {
             "brief": self.brief,
             "cordage": self.cordage,
             "knots": self.knots,
+            "plan": self.plan,
             "results": self.results,
         }
         self._stale: set[str] = set()
@@ -111,6 +114,7 @@ class MainWindow(QMainWindow):
             "brief": BriefView(self.brief),
             "cordage": CordageView(self.cordage),
             "knots": KnotsView(self.knots),
+            "plan": PlanView(self.plan),
             "pull": PullView(self.pull),
             "findings": FindingsView(self.findings),
             "results": ResultsView(self.results),
@@ -175,7 +179,14 @@ class MainWindow(QMainWindow):
         if isinstance(cordage_page, CordageView):
             cordage_page.pull_wanted.connect(self._show_pull)
         self.findings.accepted.connect(self._on_accepted)
-        for presenter in (self.brief, self.cordage, self.knots, self.pull, self.findings):
+        for presenter in (
+            self.brief,
+            self.cordage,
+            self.knots,
+            self.plan,
+            self.pull,
+            self.findings,
+        ):
             presenter.failed.connect(self.show_error)
 
     def _shortcut(self, keys: str, act: Callable[[], None]) -> None:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
-from datetime import datetime, timedelta
+from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 
 ENOUGH_TIMES = 3
+DAY_S = 86_400.0
 
 
 class Step(StrEnum):
@@ -88,35 +88,35 @@ class Job:
 
 @dataclass(frozen=True)
 class Slot:
-    """When a specimen is at the bench, and its conditioning window."""
+    """When a specimen is at the bench, in second since the first day's beginning.
+
+    `soak_from_s` is before the day's work where `before_hours` says so.
+    """
 
     key: str
-    start: datetime
-    end: datetime
-    soak_from: datetime | None = None
-    ready_from: datetime | None = None
-    too_old_after: datetime | None = None
-    before_hours: bool = field(default=False)
+    start_s: float
+    end_s: float
+    soak_from_s: float | None = None
+    too_old_after_s: float | None = None
+    before_hours: bool = False
 
 
-def schedule(jobs: Sequence[Job], begin: datetime, hours_a_day: float) -> list[Slot]:
+def schedule(jobs: Sequence[Job], hours_a_day: float) -> list[Slot]:
     """Lay jobs one after another over working days.
 
     Parameters
     ----------
     jobs : sequence of Job
         In the order of the pulls.
-    begin : datetime
-        First minute of the first day; every day begins at that hour. Weekends count as days.
     hours_a_day : float
-        Above zero.
+        Above zero. Days begin 24 hours apart; every day is a working day.
 
     Returns
     -------
     list of Slot
         A job that does not fit into the rest of a day begins the next; one longer than a day fills
-        it. Soaking is begun so that the specimen is ready when its turn comes; `before_hours` says
-        that this is before the day's work.
+        it. Soaking begins so that the specimen is ready when its turn comes, and it is too old
+        once its time to be kept has passed since.
 
     Raises
     ------
@@ -125,20 +125,15 @@ def schedule(jobs: Sequence[Job], begin: datetime, hours_a_day: float) -> list[S
     """
     if hours_a_day <= 0:
         raise ValueError("a working day needs hours")
-    day = timedelta(hours=hours_a_day)
-    opens, at = begin, begin
+    day, opens, at = 3600.0 * hours_a_day, 0.0, 0.0
     slots = []
     for job in jobs:
-        length = timedelta(seconds=job.seconds)
-        if at > opens and at + length > opens + day:
-            opens += timedelta(days=1)
+        if at > opens and at + job.seconds > opens + day + 1e-6:
+            opens += DAY_S * max(1.0, math.ceil((at - opens) / DAY_S))
             at = opens
-        soak_from = ready = old = None
-        if job.soak_s > 0:
-            ready = at
-            soak_from = at - timedelta(seconds=job.soak_s)
-            old = None if math.isinf(job.keep_s) else at + timedelta(seconds=job.keep_s)
-        early = soak_from is not None and soak_from < opens
-        slots.append(Slot(job.key, at, at + length, soak_from, ready, old, early))
-        at += length
+        soak = at - job.soak_s if job.soak_s > 0 else None
+        old = at + job.keep_s if job.soak_s > 0 and math.isfinite(job.keep_s) else None
+        early = soak is not None and soak < opens
+        slots.append(Slot(job.key, at, at + job.seconds, soak, old, early))
+        at += job.seconds
     return slots

@@ -360,7 +360,9 @@ def _exact(
 
 def _finish(packing: _Packing, total: float, bound: float, optimal: bool, method: str) -> CutPlan:
     cuts = {
-        s.key: tuple(key for b in packing.laid[s.key] for key in b.keys)
+        s.key: tuple(
+            key for b in sorted(packing.laid[s.key], key=lambda b: -b.length_m) for key in b.keys
+        )
         for s in packing.supplies
         if packing.laid.get(s.key)
     }

@@ -107,3 +107,25 @@ class WithdrawFinding(Command):
         )
         pulls.insert_finding(connection, row)
         return Changes(frozenset({"finding"}), (self.finding.pull_id,))
+
+
+@dataclass(frozen=True)
+class Together(Command):
+    """Several commands as one step: all of them in one transaction, or none."""
+
+    parts: tuple[Command, ...]
+    title: str = ""
+
+    def apply(self, connection: Connection) -> Changes:
+        done = [part.apply(connection) for part in self.parts]
+        tables = frozenset(t for c in done for t in c.tables)
+        return Changes(tables, tuple(i for c in done for i in c.ids))
+
+    def inverse(self) -> Command | None:
+        back = [part.inverse() for part in reversed(self.parts)]
+        kept = tuple(part for part in back if part is not None)
+        return Together(kept, self.title) if len(kept) == len(back) else None
+
+    def renewed(self, new_id: str) -> Command:
+        parts = tuple(p.renewed(f"{new_id}-{n}") for n, p in enumerate(self.parts))
+        return replace(self, parts=parts)

@@ -1,0 +1,181 @@
+"""The plan drawn: the matrix of knots and lots, precision against pulls, and cuts along hanks."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
+from bruiser.figures.scales import ticks
+
+
+@dataclass(frozen=True)
+class MatrixCell:
+    """One cell: pulls done and queued, pulls this plan adds, and whether it is switched off."""
+
+    key: str
+    done: int
+    added: int
+    off: bool = False
+
+
+@dataclass(frozen=True)
+class MatrixRow:
+    """One knot across the lots."""
+
+    name: str
+    cells: tuple[MatrixCell, ...]
+
+
+def matrix_figure(
+    lots: tuple[str, ...], rows: list[MatrixRow], width: float, height: float, selected: str = ""
+) -> Figure:
+    """Knots down, lots across; a cell shows what is there and what the plan adds.
+
+    Returns
+    -------
+    Figure
+        One spot a cell.
+    """
+    pen = Pen()
+    names, top = 58.0, 8.0
+    across = min(32.0, (width - names) / max(len(lots), 1))
+    pitch = min(11.0, (height - top) / max(len(rows), 1))
+    for n, lot in enumerate(lots):
+        x = names + (n + 0.5) * across
+        pen.add(Text(x, top - 2.5, lot, "strong-small", "ink", "middle", across - 2))
+    for r, row in enumerate(rows):
+        y = top + r * pitch
+        pen.add(Text(0.5, y + pitch * 0.62, row.name, "strong-small", "ink", "start", names - 3))
+        for n, cell in enumerate(row.cells):
+            x = names + n * across
+            fill = "sunk" if cell.off else "plum-wash" if cell.added else "surface"
+            stroke = "plum" if cell.key == selected else "line"
+            pen.add(Box(x + 0.8, y + 0.6, across - 1.6, pitch - 1.2, 1.2, fill, stroke, 0.4))
+            middle = y + pitch * 0.62
+            if cell.off:
+                pen.add(Text(x + across / 2, middle, "off", "small", "muted", "middle"))
+                words = "switched off"
+            else:
+                said = f"{cell.done} + {cell.added}" if cell.added else f"{cell.done}"
+                tone = "plum" if cell.added else "muted"
+                pen.add(Text(x + across / 2, middle, said, "strong-small", tone, "middle"))
+                words = f"{cell.done} there, {cell.added} more planned"
+            label = f"{row.name} in {lots[n]}: {words}"
+            pen.spot(Spot(cell.key, x, y, across, pitch, label))
+    table = tuple((row.name, *(f"{c.done}+{c.added}" for c in row.cells)) for row in rows)
+    size = (max(width, names + 1), top + pitch * len(rows))
+    return Figure(
+        *size, tuple(pen.shapes), tuple(pen.spots), "Knots and lots", ("knot", *lots), table
+    )
+
+
+@dataclass(frozen=True)
+class PrecisionLine:
+    """Half-widths, in shares, against the number of pulls."""
+
+    name: str
+    points: tuple[tuple[int, float], ...]
+    tone: str
+
+
+def precision_figure(
+    lines: list[PrecisionLine], width: float, height: float, planned: int = 0
+) -> Figure:
+    """Half-width of the interval expected after n pulls; the planned n is marked."""
+    pen = Pen()
+    left, right, top, bottom = 15.0, width - 34.0, 6.0, height - 9.0
+    most_n = max((n for line in lines for n, _ in line.points), default=10)
+    high = min(0.5, max((w for line in lines for _, w in line.points), default=0.2))
+
+    def at(n: float, share: float) -> tuple[float, float]:
+        x = left + (n - 1) / (most_n - 1) * (right - left)
+        return x, bottom - min(share, high) / high * (bottom - top)
+
+    for tick in ticks(0.0, high, 5):
+        _, y = at(1, tick)
+        pen.add(Line(((left, y), (right, y)), "line", 0.25))
+        pen.add(Text(left - 1.5, y + 1.2, f"±{100 * tick:.0f}", "small", "muted", "end"))
+    for n in ticks(2, most_n, 8):
+        x, _ = at(n, 0)
+        pen.add(Text(x, bottom + 4.4, f"{n:.0f}", "small", "muted", "middle"))
+    if planned > 1:
+        x, _ = at(min(planned, most_n), 0)
+        pen.add(Line(((x, top), (x, bottom)), "plum", 0.4, None, dash=True))
+    ends = [at(*line.points[-1])[1] for line in lines if line.points]
+    close = len(ends) == 2 and abs(ends[0] - ends[1]) < 4.0
+    for number, line in enumerate(lines):
+        points = tuple(at(n, w) for n, w in line.points)
+        pen.add(Line(points, line.tone, 0.6))
+        for (x, y), (n, _) in zip(points, line.points, strict=True):
+            if n == planned:
+                pen.add(Disc(x, y, 1.1, line.tone))
+        x, y = points[-1]
+        shift = (-1.2 if number == 0 else 3.2) if close else 1.2
+        pen.add(Text(x + 1.5, y + shift, line.name, "small", line.tone, "start", 33.0))
+    pen.add(Text((left + right) / 2, bottom + 8.2, "pulls of the knot", "small", "muted", "middle"))
+    pen.add(Text(0.5, top - 2.2, "points of efficiency either way", "small", "muted"))
+    table = tuple((line.name, str(n), f"{100 * w:.2f}") for line in lines for n, w in line.points)
+    return Figure(
+        width,
+        height,
+        tuple(pen.shapes),
+        (),
+        "Half-width of the 95 % interval against pulls",
+        ("specimen", "pulls", "half-width, points"),
+        table,
+    )
+
+
+@dataclass(frozen=True)
+class CutHank:
+    """A hank to cut: its label and length, each cut with its code, what stays and in words."""
+
+    key: str
+    label: str
+    before_m: float
+    cuts: tuple[tuple[str, float], ...]
+    left_m: float
+    kept: bool
+    words: str
+
+
+def cuts_figure(hanks: list[CutHank], width: float, pitch: float = 15.0) -> Figure:
+    """Cuts drawn along each hank to one scale, code by code, the rest at the end.
+
+    Returns
+    -------
+    Figure
+        As tall as it needs to be, one spot a hank.
+    """
+    pen = Pen()
+    names, figures = 26.0, 44.0
+    longest = max((h.before_m for h in hanks), default=1.0)
+    room = width - names - figures
+    for number, hank in enumerate(hanks):
+        y = number * pitch + 5.0
+        pen.add(Text(0.5, y + 2.2, hank.label, "strong-small", "ink", "start", names - 2))
+        x = names
+        for code, length in hank.cuts:
+            w = length / longest * room
+            pen.add(Box(x, y - 1.6, w, 4.6, 0.4, "hemp", "hemp-edge", 0.3))
+            short = code.removeprefix("S-") if w < 11 else code
+            if w >= 5:
+                pen.add(Text(x + w / 2, y + 6.6, short, "small", "ink", "middle", w + 1))
+            x += w
+        w = hank.left_m / longest * room
+        if w > 0.2:
+            tone = ("sunk", "line") if hank.kept else ("ochre-wash", "ochre")
+            pen.add(Box(x, y - 1.6, w, 4.6, 0.4, *tone, 0.3))
+        pen.add(Text(width - 1.0, y + 2.2, hank.words, "small", "ink", "end"))
+        label = f"{hank.label}: {', '.join(code for code, _ in hank.cuts)}; {hank.words}"
+        pen.spot(Spot(hank.key, 0.0, y - 4.0, width, pitch, label))
+    table = tuple((h.label, code, f"{length:.2f}") for h in hanks for code, length in h.cuts)
+    return Figure(
+        width,
+        max(pitch * len(hanks) + 2, 4.0),
+        tuple(pen.shapes),
+        tuple(pen.spots),
+        "Cuts along each hank",
+        ("hank", "specimen", "length, m"),
+        table,
+    )

@@ -1,0 +1,1 @@
+"""The plan station: views and presenter."""

@@ -1,0 +1,89 @@
+"""Matrix, precision curves and cuts; and a figure as SVG."""
+
+from xml.etree import ElementTree
+
+import pytest
+from tests.figures.test_cordage_figures import sound
+
+from bruiser.figures.display import Box, Disc
+from bruiser.figures.plan_charts import (
+    CutHank,
+    MatrixCell,
+    MatrixRow,
+    PrecisionLine,
+    cuts_figure,
+    matrix_figure,
+    precision_figure,
+)
+from bruiser.formats.cut_sheet import SheetHank, SheetLine, SheetLot, write_cut_sheet
+from bruiser.formats.svg import write_svg
+from bruiser.ui.theme.tokens import CHALK, TEXT
+
+SIZES = {name: (t.pixels / 3.8, t.weight) for name, t in TEXT.items()}
+HANKS = [
+    CutHank("a", "A & B", 10.0, (("S-001", 4.0), ("S-002", 1.0)), 5.0, True, "5.00 m left"),
+    CutHank("b", "C", 4.0, (("S-003", 3.8),), 0.2, False, "0.20 m lost"),
+]
+
+
+@pytest.mark.parametrize(("lots", "knots"), [(1, 1), (6, 8), (3, 30)])
+def test_every_cell_of_the_matrix_can_be_tapped(lots, knots):
+    rows = [
+        MatrixRow(f"knot {k}", tuple(MatrixCell(f"{n}|{k}", k, n, n == 1) for n in range(lots)))
+        for k in range(knots)
+    ]
+    figure = matrix_figure(tuple(f"lot {n}" for n in range(lots)), rows, 190, 90, "0|0")
+    sound(figure)
+    assert len(figure.spots) == lots * knots
+
+
+def test_the_planned_number_is_marked_on_both_curves():
+    lines = [
+        PrecisionLine("one knot", tuple((n, 0.3 / n) for n in range(2, 21)), "storm"),
+        PrecisionLine("both ends", tuple((n, 0.29 / n) for n in range(2, 21)), "plum"),
+    ]
+    figure = precision_figure(lines, 190, 60, planned=5)
+    sound(figure)
+
+    assert sum(isinstance(s, Disc) for s in figure.shapes) == 2
+    assert ("one knot", "5", "6.00") in figure.rows
+    sound(precision_figure([], 190, 60))
+
+
+def test_cuts_lie_along_the_hank_to_scale():
+    figure = cuts_figure(HANKS, 190)
+    sound(figure)
+    pieces = [s for s in figure.shapes if isinstance(s, Box) and s.fill == "hemp"]
+    assert pieces[0].width == pytest.approx(4 * pieces[1].width)
+    assert pieces[1].x == pytest.approx(pieces[0].x + pieces[0].width)
+    assert [r[1] for r in figure.rows] == ["S-001", "S-002", "S-003"]
+    lost = [s for s in figure.shapes if isinstance(s, Box) and s.fill == "ochre-wash"]
+    assert len(lost) == 1
+
+
+def test_a_figure_becomes_sound_svg():
+    text = write_svg(cuts_figure(HANKS, 180), CHALK, SIZES)
+    root = ElementTree.fromstring(text)
+    space = "{http://www.w3.org/2000/svg}"
+    assert root.get("width") == "180.00mm"
+    words = [e.text for e in root.iter(f"{space}text")]
+    assert "A & B" in words
+    assert len(list(root.iter(f"{space}rect"))) == 5
+    lines = write_svg(precision_figure([], 100, 50), CHALK, SIZES)
+    assert "polyline" in lines or "text" in lines
+
+
+def test_the_cut_sheet_lists_every_cut_with_a_box_and_a_label():
+    lines = (
+        SheetLine("S-001", "Bowline <both>", "1.66 m", "tails 112 mm"),
+        SheetLine("S-002", "Plain rope, baseline", "2.31 m", ""),
+    )
+    hank = SheetHank("P8/1", "20.00 m", "16.03 m left", lines)
+    lot = SheetLot("P8", "2 specimens", write_svg(cuts_figure(HANKS, 180), CHALK, SIZES), (hank,))
+    page = write_cut_sheet("Ridge & mast", "2026-03-02", (lot,))
+    assert page.count('class="box"') == 2
+    assert page.count('class="label"') == 2
+    assert page.count("S-001") >= 2
+    assert "Bowline &lt;both&gt;" in page
+    assert "Ridge &amp; mast" in page
+    assert "<svg" in page
