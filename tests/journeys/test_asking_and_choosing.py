@@ -377,7 +377,10 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     assert "4 specimens" in hands.words("plan.cost")
     cell = f"{window.plan.draft.lot_ids[0]}|{window.plan.draft.knot_ids[0]}"
     hands.tap("plan.matrix", cell)
-    assert "after 4 pulls" in hands.words("plan.curve.words")
+    said = hands.words("plan.curve.words")
+    assert "after 4 pulls" in said
+    assert "±3 points takes" in said
+    assert "To tell it from a knot 5 points weaker" in said
     hands.tap("plan.matrix", cell)
     assert "0 specimens" in hands.words("plan.cost")
     assert not hands.find(QPushButton, "plan.queue").isEnabled()

@@ -208,3 +208,34 @@ def test_two_hundred_specimens_answer_within_a_moment(ready):
     took = time.perf_counter() - began
     assert found.specimens >= 200
     assert took < 0.25
+
+
+def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):
+    journal = read_journal(workshop)
+    lot = next(x for x in journal.lots if x.name == "N6-K")
+    results = lot_results(journal, lot)
+    loop = next(r.knot for r in results.knots if r.knot.structure == "bowline")
+    bend = next(r.knot for r in results.knots if r.knot.structure == "sheet-bend")
+    curve = planning.precision_curve(results, loop)
+    picks = PlanDraft((lot.id,), (loop.id,))
+    one, two = planning.prices(journal, picks, lot, loop, curve, 0.05)
+    assert (one.knots, two.knots) == (1, 2)
+    for price in (one, two):
+        kind = curve.one_knot if price.knots == 1 else curve.two_knots
+        assert kind[curve.pulls.index(price.pulls)] <= 0.05
+        assert price.pulls == 2 or kind[curve.pulls.index(price.pulls - 1)] > 0.05
+    made = {
+        len(s.layout.ends): s
+        for s in (
+            planning.plan_specimens(journal, replace(picks, both_ends=b))[-1] for b in (True, False)
+        )
+    }
+    for price in (one, two):
+        by_hand = price.pulls * cut_length_m(journal, made[price.knots])
+        assert price.cord_m == pytest.approx(by_hand)
+    assert two.seconds / two.pulls > one.seconds / one.pulls
+    assert len(planning.prices(journal, picks, lot, bend, curve, 0.05)) == 1
+    assert planning.prices(journal, picks, lot, loop, curve, 0.0001) == []
+    near, far = curve.pulls_to_tell(0.02), curve.pulls_to_tell(0.15)
+    assert near > far
+    assert curve.pulls_to_tell(0.99) == 2

@@ -106,6 +106,17 @@ def fill_findings(window: MainWindow) -> None:
             QTest.keyClicks(entry_field, f"{knot['untie_s']:.0f} s")
 
 
+def fill_plan(window: MainWindow) -> None:
+    """Pick two lots and every knot in play, and look at one cell."""
+    journal = window.journal
+    if journal is None or not journal.knots_in_play:
+        return
+    lots = tuple(lot.id for lot in journal.lots_in_use[1:3])
+    window.plan.pick(lots, tuple(knot.id for knot in journal.knots_in_play))
+    if lots:
+        window.plan.toggle(f"{lots[-1]}|{journal.knots_in_play[0].id}")
+
+
 def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float = 8.0) -> list[Path]:
     """One complete pull in the real window, with a picture of each station.
 
@@ -143,6 +154,10 @@ def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float =
         if key not in ("pull", "findings"):
             window.say("")
             window.go_to(key)
+            if key == "plan":
+                fill_plan(window)
+            settle(app, 0.05)
+            wait_until(app, lambda: not window.tasks.busy, "the figures")
             settle(app, 0.1)
             picture(window, names[key])
     window.close()

@@ -91,7 +91,7 @@ def precision_figure(
         x = left + (n - 1) / (most_n - 1) * (right - left)
         return x, bottom - min(share, high) / high * (bottom - top)
 
-    for tick in ticks(0.0, high, 5):
+    for tick in ticks(0.0, high, max(1, min(5, int((bottom - top) / 6.0)))):
         _, y = at(1, tick)
         pen.add(Line(((left, y), (right, y)), "line", 0.25))
         pen.add(Text(left - 1.5, y + 1.2, f"±{100 * tick:.0f}", "small", "muted", "end"))

@@ -10,7 +10,12 @@ import numpy as np
 
 from bruiser.core.bench_time import Job, Step, StepTime, learn, pull_seconds, schedule
 from bruiser.core.layouts import LAYOUTS, PlaceKind
-from bruiser.core.precision import SpreadGuess, half_width
+from bruiser.core.precision import (
+    SpreadGuess,
+    half_width,
+    pulls_for_half_width,
+    pulls_to_tell_apart,
+)
 from bruiser.core.pull_order import Candidate, fixture_changes, order_pulls
 from bruiser.core.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.core.safety import break_strain_guess
@@ -50,6 +55,8 @@ class PlanDraft:
     seed: int = 1
     technicians: tuple[str, ...] = ()
     hours_a_day: float = 6.0
+    wanted: float = 0.03
+    tell: float = 0.05
 
     def cells(self, journal: Journal) -> tuple[Cell, ...]:
         """Every knot picked in every lot picked, but for those switched off."""
@@ -265,7 +272,54 @@ class Curve:
     one_knot: tuple[float, ...]
     two_knots: tuple[float, ...]
     share: float
-    source: str
+    spread: SpreadGuess
+    baseline_pulls: int
+
+    @property
+    def source(self) -> str:
+        """Where the spreads come from."""
+        return self.spread.source
+
+    def pulls_for(self, wanted: float, knots: int) -> int | None:
+        """Fewest pulls that reach a half-width; None where the baseline limits it."""
+        return pulls_for_half_width(wanted, self.share, self.spread, self.baseline_pulls, knots)
+
+    def pulls_to_tell(self, by: float) -> int | None:
+        """Pulls of each that tell it from a knot weaker by so much, with 80 % power."""
+        other = self.share - by
+        if other <= 0:
+            return 2
+        return pulls_to_tell_apart(self.share, other, self.spread.knot, self.spread.knot)
+
+
+@dataclass(frozen=True)
+class Price:
+    """What reaching a half-width costs with so many knots a specimen."""
+
+    knots: int
+    pulls: int
+    cord_m: float
+    seconds: float
+
+
+def prices(
+    journal: Journal, draft: PlanDraft, lot: Lot, knot: Knot, curve: Curve, wanted: float
+) -> list[Price]:
+    """Pulls, cord and bench time that reach a half-width, with one knot a specimen and with two.
+
+    Two are left out where the knot is not a loop tied at both ends, and either where the baseline
+    does not allow that half-width.
+    """
+    times = learn(recorded_times(journal))
+    found = []
+    for knots in (1, 2) if _can_be_paired(journal, knot.id) else (1,):
+        pulls = curve.pulls_for(wanted, knots)
+        if pulls is None:
+            continue
+        one = _specimen(journal, draft, lot, knot, knots)
+        cord, seconds = cut_length_m(journal, one), specimen_seconds(one, times)
+        found.append(Price(knots, pulls, pulls * cord, pulls * seconds))
+    return found
 
 
 def precision_curve(results: LotResults | None, knot: Knot, most: int = 20) -> Curve:
@@ -303,5 +357,6 @@ def precision_curve(results: LotResults | None, knot: Knot, most: int = 20) -> C
         tuple(width(n, 1) for n in pulls),
         tuple(width(n, 2) for n in pulls),
         share,
-        source,
+        spread,
+        baseline_pulls,
     )

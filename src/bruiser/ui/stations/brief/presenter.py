@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QObject, pyqtSignal
-
 from bruiser.core.brief import Claim, Criterion, say_deciders
-from bruiser.core.errors import BruiserError
-from bruiser.core.units import UnitChoice
+from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop import brief_entry as entry
 from bruiser.workshop.journal import Journal, Stage
 from bruiser.workshop.lot_entry import Checked
@@ -39,21 +36,11 @@ class ClaimRow:
     state: str
 
 
-class BriefPresenter(QObject):
+class BriefPresenter(Desk):
     """What the campaign asks."""
 
-    changed = pyqtSignal()
-    failed = pyqtSignal(object)
-
     def __init__(self, workshop: Workshop) -> None:
-        super().__init__()
-        self.workshop = workshop
-        self.journal: Journal | None = None
-
-    @property
-    def units(self) -> UnitChoice:
-        """The units the campaign shows."""
-        return self.workshop.units
+        super().__init__(workshop)
 
     def take_up(self, journal: Journal) -> None:
         """Show the brief as it stands."""
@@ -139,45 +126,32 @@ class BriefPresenter(QObject):
         earlier: Criterion | None,
     ) -> Checked:
         """Write a criterion or change one."""
-        return self._try(
+        return self.store(
             lambda: entry.store_criterion(self.workshop, texts, lot_ids, knot_ids, earlier)
         )
 
     def withdraw_criterion(self, criterion: Criterion) -> None:
         """Withdraw a criterion."""
-        self._do(lambda: entry.withdraw_criterion(self.workshop, criterion))
+        self.attempt(lambda: entry.withdraw_criterion(self.workshop, criterion))
 
     def store_claim(self, texts: Mapping[str, str]) -> Checked:
         """Enter a claim."""
-        return self._try(lambda: entry.store_claim(self.workshop, texts))
+        return self.store(lambda: entry.store_claim(self.workshop, texts))
 
     def withdraw_claim(self, claim: Claim) -> None:
         """Withdraw a claim."""
-        self._do(lambda: entry.withdraw_claim(self.workshop, claim))
+        self.attempt(lambda: entry.withdraw_claim(self.workshop, claim))
 
     def change(self, **changes: object) -> None:
         """Change the question, the units or the trade."""
-        self._do(lambda: entry.change_campaign(self.workshop, **changes))
+        self.attempt(lambda: entry.change_campaign(self.workshop, **changes))
 
     def store_offcut(self, text: str) -> Checked:
         """Set the shortest offcut kept."""
-        return self._try(lambda: entry.store_offcut_minimum(self.workshop, {"offcut": text}))
+        return self.store(lambda: entry.store_offcut_minimum(self.workshop, {"offcut": text}))
 
     def choose_use(self, use: str, chosen: bool) -> None:
         """Add a use, or take it away."""
         journal = self.journal
         if journal is not None:
-            self._do(lambda: entry.choose_use(self.workshop, journal, use, chosen))
-
-    def _do(self, act: Callable[[], None]) -> None:
-        try:
-            act()
-        except BruiserError as error:
-            self.failed.emit(error)
-
-    def _try(self, act: Callable[[], Checked]) -> Checked:
-        try:
-            return act()
-        except BruiserError as error:
-            self.failed.emit(error)
-            return Checked({"": str(error)})
+            self.attempt(lambda: entry.choose_use(self.workshop, journal, use, chosen))

@@ -49,6 +49,7 @@ class BaselinePanel(Card):
         presenter.results_ready.connect(self._on_results)
         self.scale.resized.connect(self._draw)
         self.scale.spot_tapped.connect(self.pull_wanted)
+        self._on_results()
 
     def _on_results(self) -> None:
         facts = self._presenter.baseline()

@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.cord_on_host import cord_ranges
-from bruiser.core.errors import BruiserError
 from bruiser.core.records import Lot
 from bruiser.core.stock import HankKind, Move
-from bruiser.core.units import UnitChoice
 from bruiser.core.working_load import ENOUGH_EVENTS, School
 from bruiser.figures.cord_scale import cord_scale_figure
 from bruiser.figures.display import Figure
 from bruiser.figures.load_scale import BaselineMark, BaselineScale, SchoolRow
 from bruiser.figures.shelf import ShelfHank, ShelfLot
+from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop import brief_entry, lot_entry
 from bruiser.workshop.journal import Journal
@@ -35,26 +34,17 @@ SCHOOLS = {
 _KINDS = {HankKind.HANK: "hank", HankKind.SPOOL: "spool", HankKind.OFFCUT: "offcut"}
 
 
-class CordagePresenter(QObject):
+class CordagePresenter(Desk):
     """One lot at a time; `lot` is None while a new one is entered."""
 
-    changed = pyqtSignal()
     lot_changed = pyqtSignal()
     results_ready = pyqtSignal()
-    failed = pyqtSignal(object)
 
     def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
-        super().__init__()
-        self.workshop = workshop
+        super().__init__(workshop)
         self._tasks = tasks
-        self.journal: Journal | None = None
         self.lot_id: str | None = None
         self.results: LotResults | None = None
-
-    @property
-    def units(self) -> UnitChoice:
-        """The units the campaign shows."""
-        return self.workshop.units
 
     @property
     def lot(self) -> Lot | None:
@@ -157,7 +147,7 @@ class CordagePresenter(QObject):
         if journal is None:
             return Checked()
         before = self.lot
-        checked = self._try(
+        checked = self.store(
             lambda: lot_entry.store_lot(self.workshop, journal, texts, before, anyway=anyway)
         )
         if checked.stored:
@@ -170,14 +160,14 @@ class CordagePresenter(QObject):
         if lot is not None:
             title = "bring the lot back" if lot.archived else "archive the lot"
             after = replace(lot, archived=not lot.archived)
-            self._do(lambda: self.workshop.do(EditLot(lot, after, title)))
+            self.attempt(lambda: self.workshop.do(EditLot(lot, after, title)))
             self.lot_changed.emit()
 
     def delete(self) -> None:
         """Delete the lot, if nothing depends on it."""
         lot = self.lot
         if lot is not None:
-            self._do(lambda: self.workshop.do(DropLot(lot)))
+            self.attempt(lambda: self.workshop.do(DropLot(lot)))
 
     def hanks(self) -> list[ShelfHank]:
         """The hanks the lot is cut from."""
@@ -233,7 +223,7 @@ class CordagePresenter(QObject):
         journal, lot = self.journal, self.lot
         if journal is None or lot is None:
             return Checked()
-        return self._try(
+        return self.store(
             lambda: lot_entry.store_hank(self.workshop, journal, lot, texts, anyway=anyway)
         )
 
@@ -244,14 +234,14 @@ class CordagePresenter(QObject):
             return
         length = next((m for i, _, m in lot_entry.to_cut(journal, lot) if i == specimen_id), None)
         if length is not None:
-            self._do(lambda: lot_entry.cut(self.workshop, specimen_id, hank_id, length))
+            self.attempt(lambda: lot_entry.cut(self.workshop, specimen_id, hank_id, length))
 
     def put_back(self, texts: Mapping[str, str]) -> Checked:
         """Put back what is left of a cut, unloaded piece."""
         journal, lot = self.journal, self.lot
         if journal is None or lot is None:
             return Checked()
-        return self._try(lambda: lot_entry.put_back(self.workshop, journal, lot, texts))
+        return self.store(lambda: lot_entry.put_back(self.workshop, journal, lot, texts))
 
     def baseline(self) -> BaselineFacts | None:
         """The straight pulls of the lot in words and numbers."""
@@ -316,7 +306,7 @@ class CordagePresenter(QObject):
         journal = self.journal
         if journal is None:
             return Checked()
-        return self._try(lambda: brief_entry.store_factor(self.workshop, journal, texts))
+        return self.store(lambda: brief_entry.store_factor(self.workshop, journal, texts))
 
     def default_rule(self) -> str:
         """Which school is taken by default, and why."""
@@ -339,16 +329,3 @@ class CordagePresenter(QObject):
         host_m, cord_m = self.journal.lot(host_id).diameter_m, lot.diameter_m
         ranges = cord_ranges(host_m, cord_m)
         return cord_scale_figure(ranges, host_m, cord_m, size, self.units.diameter_text)
-
-    def _do(self, act: Callable[[], object]) -> None:
-        try:
-            act()
-        except BruiserError as error:
-            self.failed.emit(error)
-
-    def _try(self, act: Callable[[], Checked]) -> Checked:
-        try:
-            return act()
-        except BruiserError as error:
-            self.failed.emit(error)
-            return Checked({"": str(error)})

@@ -3,13 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QHBoxLayout,
-    QHeaderView,
-    QTableWidget,
-    QTableWidgetItem,
-)
+from PyQt6.QtWidgets import QHBoxLayout
 
 from bruiser.core.stock import HankKind
 from bruiser.figures.shelf import hanks_figure
@@ -17,6 +11,7 @@ from bruiser.ui.canvas.figure_view import FigureView
 from bruiser.ui.kit.fields import Choice, Field, Form
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
+from bruiser.ui.kit.plain_table import PlainTable
 from bruiser.ui.stations.cordage.presenter import CordagePresenter
 from bruiser.ui.theme.theme import theme
 from bruiser.ui.theme.tokens import SPACE
@@ -45,22 +40,11 @@ class StockPanel(Card):
         self.rest = Field("Length left of it", "cordage.back.rest", hint="0.8 m")
         self.back_form = Form({"specimen": self.cut_piece, "rest": self.rest})
         self.back = button("Put back", "cordage.back.store")
-        self.ledger = QTableWidget(0, len(_COLUMNS))
+        self.ledger = PlainTable("cordage.ledger", "Ledger", _COLUMNS)
         self._build()
         self._connect()
 
     def _build(self) -> None:
-        self.ledger.setObjectName("cordage.ledger")
-        self.ledger.setAccessibleName("Ledger")
-        self.ledger.setHorizontalHeaderLabels(list(_COLUMNS))
-        self.ledger.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.ledger.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
-        self.ledger.setTabKeyNavigation(False)
-        across, down = self.ledger.horizontalHeader(), self.ledger.verticalHeader()
-        if across is not None and down is not None:
-            across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-            across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-            down.hide()
         column = self.column
         column.setSpacing(SPACE["s"])
         column.addWidget(self.hanks)
@@ -115,14 +99,8 @@ class StockPanel(Card):
         self.cut.setEnabled(bool(self.piece.text and self.source.text))
         self.cut_piece.offer(p.cut_unloaded())
         self.back.setEnabled(bool(self.cut_piece.text))
-        rows = p.ledger()
         self.hanks.setFixedHeight(round(theme().px(13.0) * min(max(len(hanks), 1), 5)))
-        self.ledger.setRowCount(len(rows))
-        for n, row in enumerate(rows):
-            for k, text in enumerate(row):
-                item = QTableWidgetItem(text)
-                item.setToolTip(text)
-                self.ledger.setItem(n, k, item)
+        self.ledger.show_rows(p.ledger())
         self._draw()
 
     def _draw(self) -> None:

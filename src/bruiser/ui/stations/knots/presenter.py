@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
 from bruiser.catalogue import Need, Structure, find_structures, name_clashes
 from bruiser.catalogue.finding import BY_REPUTE
-from bruiser.core.errors import BruiserError
 from bruiser.core.records import Knot
-from bruiser.core.units import UnitChoice
+from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop import knot_entry
 from bruiser.workshop.journal import Journal
 from bruiser.workshop.lot_entry import Checked
@@ -27,29 +26,21 @@ class Pair:
     right: str
 
 
-class KnotsPresenter(QObject):
+class KnotsPresenter(Desk):
     """One structure at a time, in one variant."""
 
     found_changed = pyqtSignal()
     shown_changed = pyqtSignal()
     variant_changed = pyqtSignal()
-    failed = pyqtSignal(object)
 
     def __init__(self, workshop: Workshop) -> None:
-        super().__init__()
-        self.workshop = workshop
-        self.journal: Journal | None = None
+        super().__init__(workshop)
         self.words = ""
         self.family = ""
         self.needs: tuple[Need, ...] = ()
         self.key = ""
         self.other = ""
         self.choices: dict[str, str] = {}
-
-    @property
-    def units(self) -> UnitChoice:
-        """The units the campaign shows."""
-        return self.workshop.units
 
     @property
     def trade(self) -> str:
@@ -268,26 +259,28 @@ class KnotsPresenter(QObject):
         """Bring the variant into play."""
         s, journal = self.structure, self.journal
         if s is not None and journal is not None:
-            self._do(lambda: knot_entry.bring_into_play(self.workshop, journal, s, self.choices))
+            self.attempt(
+                lambda: knot_entry.bring_into_play(self.workshop, journal, s, self.choices)
+            )
 
     def archive(self) -> None:
         """Take the variant out of the way."""
         knot = self.knot
         if knot is not None:
-            self._do(lambda: knot_entry.archive(self.workshop, knot))
+            self.attempt(lambda: knot_entry.archive(self.workshop, knot))
 
     def delete(self) -> None:
         """Delete the variant from the campaign, if nothing depends on it."""
         knot = self.knot
         if knot is not None:
-            self._do(lambda: knot_entry.drop(self.workshop, knot))
+            self.attempt(lambda: knot_entry.drop(self.workshop, knot))
 
     def store_cord(self, texts: Mapping[str, str]) -> Checked:
         """Note the cord one tied knot took."""
         journal, knot = self.journal, self.knot
         if journal is None or knot is None:
             return Checked({"cord": "Bring the variant into play first."})
-        return self._try(lambda: knot_entry.store_cord(self.workshop, journal, knot, texts))
+        return self.store(lambda: knot_entry.store_cord(self.workshop, journal, knot, texts))
 
     def others(self) -> list[tuple[str, str]]:
         """Structures to compare with: look-alikes first."""
@@ -349,7 +342,7 @@ class KnotsPresenter(QObject):
         if journal is None:
             return Checked()
         based_on = self.key
-        checked = self._try(
+        checked = self.store(
             lambda: knot_entry.store_structure(self.workshop, journal, texts, based_on, adapt=adapt)
         )
         if checked.stored:
@@ -361,17 +354,4 @@ class KnotsPresenter(QObject):
         journal = self.journal
         if journal is not None:
             key = self.key
-            self._do(lambda: knot_entry.drop_structure(self.workshop, journal, key))
-
-    def _do(self, act: Callable[[], object]) -> None:
-        try:
-            act()
-        except BruiserError as error:
-            self.failed.emit(error)
-
-    def _try(self, act: Callable[[], Checked]) -> Checked:
-        try:
-            return act()
-        except BruiserError as error:
-            self.failed.emit(error)
-            return Checked({"": str(error)})
+            self.attempt(lambda: knot_entry.drop_structure(self.workshop, journal, key))

@@ -3,20 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QGridLayout,
-    QHBoxLayout,
-    QHeaderView,
-    QTableWidget,
-    QTableWidgetItem,
-)
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout
 
 from bruiser.core.layouts import LAYOUTS
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.fields import Choice, Field, Form
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
+from bruiser.ui.kit.plain_table import PlainTable
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.theme.tokens import SPACE
@@ -40,7 +34,7 @@ class VariantSheet(Card):
         self.notes = Words("", "small", "muted")
         self.cord = Words("", "body")
         self.cord.setObjectName("knots.cord")
-        self.table = QTableWidget(0, len(_COLUMNS))
+        self.table = PlainTable("knots.cords", "Cord and tails in each lot", _COLUMNS)
         self.strip = StripView("knots.strip")
         self.strip.setFixedHeight(118)
         self.lot = Choice("Tied in", "knots.reading.lot")
@@ -61,17 +55,6 @@ class VariantSheet(Card):
         self.note.clicked.connect(self._on_note)
 
     def _build(self) -> None:
-        self.table.setObjectName("knots.cords")
-        self.table.setAccessibleName("Cord and tails in each lot")
-        self.table.setHorizontalHeaderLabels(list(_COLUMNS))
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
-        self.table.setTabKeyNavigation(False)
-        across, down = self.table.horizontalHeader(), self.table.verticalHeader()
-        if across is not None and down is not None:
-            across.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-            across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
-            down.hide()
         column = self.column
         column.setSpacing(SPACE["s"])
         column.addLayout(self.grid)
@@ -118,11 +101,7 @@ class VariantSheet(Card):
         self.notes.say(p.option_notes())
         self.notes.setVisible(bool(p.option_notes()))
         self.cord.say(p.cord_words())
-        rows = p.cord_table()
-        self.table.setRowCount(len(rows))
-        for n, row in enumerate(rows):
-            for k, text in enumerate(row):
-                self.table.setItem(n, k, QTableWidgetItem(text))
+        self.table.show_rows(p.cord_table())
         knot = p.knot
         played = knot is not None and not knot.archived
         self.play.setEnabled(not played)

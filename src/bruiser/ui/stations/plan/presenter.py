@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.errors import BruiserError, StoreError
-from bruiser.core.records import Role
-from bruiser.core.units import UnitChoice
+from bruiser.core.errors import StoreError
+from bruiser.core.records import Role, Specimen
 from bruiser.figures.plan_charts import (
     CutHank,
     MatrixCell,
@@ -21,6 +20,7 @@ from bruiser.figures.plan_charts import (
 )
 from bruiser.formats.cut_sheet import SheetHank, SheetLine, SheetLot, write_cut_sheet
 from bruiser.formats.svg import write_svg
+from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme.tokens import CHALK, PX_PER_MM, TEXT
 from bruiser.workshop.cut_sheet import LotCuts, cut_all, lots_to_cut, plan_lot
@@ -31,6 +31,7 @@ from bruiser.workshop.planning import (
     PlanDraft,
     outlook,
     precision_curve,
+    prices,
     queue_plan,
 )
 from bruiser.workshop.results import LotResults, lot_results
@@ -38,21 +39,18 @@ from bruiser.workshop.typed import Typed
 from bruiser.workshop.workshop import Workshop
 
 SHEET_MM = 180.0
+MANY_PULLS = 30
 
 
-class PlanPresenter(QObject):
+class PlanPresenter(Desk):
     """One draft, and the cuts of what is queued."""
 
-    changed = pyqtSignal()
     curve_changed = pyqtSignal()
     cuts_changed = pyqtSignal()
-    failed = pyqtSignal(object)
 
     def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
-        super().__init__()
-        self.workshop = workshop
+        super().__init__(workshop)
         self._tasks = tasks
-        self.journal: Journal | None = None
         self.draft = PlanDraft()
         self.selected: tuple[str, str] | None = None
         self.curve: Curve | None = None
@@ -60,11 +58,6 @@ class PlanPresenter(QObject):
         self.cut_lot_id = ""
         self._stop_cuts = False
         self.cut_progress = 0.0
-
-    @property
-    def units(self) -> UnitChoice:
-        """The units the campaign shows."""
-        return self.workshop.units
 
     def take_up(self, journal: Journal) -> None:
         """Show the plan over the logbook as it stands."""
@@ -91,6 +84,11 @@ class PlanPresenter(QObject):
         pin = typed.quantity("pin", "length", self.units.length, missing="The pin's diameter.")
         span = typed.quantity("span", "length", self.units.length, missing="Between the nips.")
         seed = typed.whole("seed", least=0, most=10**6, missing="Any number; it is recorded.")
+        wanted = typed.share("wanted", missing="Points either way, as 3.")
+        tell = typed.share("tell", missing="Points between two knots, as 5.")
+        for name, value in (("wanted", wanted), ("tell", tell)):
+            if value == 0:
+                typed.errors[name] = "Must be above zero."
         hours = typed.number("hours", least=0.5, missing="Hours at the bench a day.")
         if not typed.errors:
             people = tuple(x.strip() for x in texts["technicians"].split(",") if x.strip())
@@ -102,6 +100,8 @@ class PlanPresenter(QObject):
                 seed=seed or 0,
                 hours_a_day=hours or 1.0,
                 both_ends=texts["ends"] == "both",
+                wanted=wanted or 0.03,
+                tell=tell or 0.05,
                 technicians=people,
             )
             self.changed.emit()
@@ -119,6 +119,8 @@ class PlanPresenter(QObject):
             "hours": f"{d.hours_a_day:g}",
             "ends": "both" if d.both_ends else "one",
             "technicians": ", ".join(d.technicians),
+            "wanted": f"{100 * d.wanted:g}",
+            "tell": f"{100 * d.tell:g}",
         }
 
     def toggle(self, key: str) -> None:
@@ -188,8 +190,29 @@ class PlanPresenter(QObject):
         return (
             f"{journal.knot(knot_id).title} in {journal.lot(lot_id).name}: after {n} pulls about "
             f"±{100 * c.one_knot[at]:.1f} points with one knot a specimen, "
-            f"±{100 * c.two_knots[at]:.1f} with the knot at both ends. Spread: {c.source}."
+            f"±{100 * c.two_knots[at]:.1f} with the knot at both ends. Spread: {c.source}.\n"
+            f"{self._price_words(journal, c, lot_id, knot_id)}"
         )
+
+    def _price_words(self, journal: Journal, c: Curve, lot_id: str, knot_id: str) -> str:
+        """What the wanted half-width costs, and how many pulls tell two knots apart."""
+        d, say = self.draft, self.units.cord_text
+        lot, knot = journal.lot(lot_id), journal.knot(knot_id)
+        ends = {1: "one knot a specimen", 2: "both ends"}
+        found = prices(journal, d, lot, knot, c, d.wanted)
+        costs = [
+            f"{p.pulls} pulls with {ends[p.knots]} ({say(p.cord_m)}, {p.seconds / 3600:.1f} h)"
+            for p in found
+        ]
+        text = f"±{100 * d.wanted:g} points takes {' or '.join(costs)}."
+        if any(p.pulls > MANY_PULLS for p in found):
+            text += " More straight pulls would make it cheaper."
+        if not found:
+            text = f"±{100 * d.wanted:g} points needs more straight pulls first."
+        n = c.pulls_to_tell(d.tell)
+        far = "more than 500" if n is None else str(n)
+        weaker = f"{100 * d.tell:g} points weaker"
+        return f"{text} To tell it from a knot {weaker} (80 % power): {far} of each."
 
     def outlook(self) -> Outlook | None:
         """What the draft costs."""
@@ -217,10 +240,8 @@ class PlanPresenter(QObject):
         journal = self.journal
         if journal is None:
             return 0
-        try:
-            made = queue_plan(self.workshop, journal, self.draft)
-        except BruiserError as error:
-            self.failed.emit(error)
+        made: list[Specimen] = []
+        if not self.attempt(lambda: made.extend(queue_plan(self.workshop, journal, self.draft))):
             return 0
         self.draft = replace(self.draft, knot_ids=(), seed=self.draft.seed + 1)
         self.selected, self.curve = None, None
@@ -312,7 +333,7 @@ class PlanPresenter(QObject):
         """Cut everything of the plan shown."""
         cuts = self.cuts
         if cuts is not None and cuts.plan is not None:
-            self._do(lambda: cut_all(self.workshop, cuts))
+            self.attempt(lambda: cut_all(self.workshop, cuts))
 
     def sheet(self) -> str:
         """The cut sheet of the plan shown, as a page."""
@@ -345,10 +366,4 @@ class PlanPresenter(QObject):
             except OSError as error:
                 raise StoreError(f"{path.name} cannot be written: {error.strerror}.") from error
 
-        self._do(write)
-
-    def _do(self, act: Callable[[], object]) -> None:
-        try:
-            act()
-        except BruiserError as error:
-            self.failed.emit(error)
+        self.attempt(write)

@@ -33,6 +33,8 @@ class MatrixPanel(QWidget):
             "span": Field("Span", "plan.span", hint="400 mm"),
             "pin": Field("Pin", "plan.pin", hint="12 mm"),
             "hours": Field("Hours a day", "plan.hours", hint="6"),
+            "wanted": Field("Wanted, ± points", "plan.wanted", hint="3"),
+            "tell": Field("Tell apart by, points", "plan.tell", hint="5"),
             "seed": Field("Order seed", "plan.seed", hint="1"),
             "technicians": Field("Technicians, taking turns", "plan.technicians", hint="TV, OQ"),
         }
@@ -40,6 +42,7 @@ class MatrixPanel(QWidget):
         self.matrix = FigureView("plan.matrix", tappable=True)
         self.empty = Words("Tick lots and knots; the matrix comes here.", "body", "muted")
         self.curve = FigureView("plan.curve")
+        self.filler = QWidget()
         self.curve_words = Words("", "small", "muted")
         self.curve_words.setObjectName("plan.curve.words")
         self.cost = Words("", "body")
@@ -60,13 +63,15 @@ class MatrixPanel(QWidget):
         f = self.fields
         left.column.addLayout(side_by_side((f["pulls"], 1), (f["ends"], 2)))
         left.column.addLayout(side_by_side((f["span"], 1), (f["pin"], 1), (f["seed"], 1)))
+        left.column.addLayout(side_by_side((f["wanted"], 1), (f["tell"], 1)))
         left.column.addLayout(side_by_side((f["hours"], 1), (f["technicians"], 2)))
         matrix = Card("THE MATRIX: THERE + PLANNED")
         matrix.column.addWidget(self.matrix, 1)
-        matrix.column.addWidget(self.empty)
+        matrix.column.addWidget(self.empty, 1, Qt.AlignmentFlag.AlignTop)
         curve = Card("WHAT THE PULLS WOULD BUY")
         curve.column.addWidget(self.curve, 1)
         curve.column.addWidget(self.curve_words)
+        curve.column.addWidget(self.filler, 1)
         cost = Card()
         row = QHBoxLayout()
         words = QVBoxLayout()
@@ -153,6 +158,7 @@ class MatrixPanel(QWidget):
         p = self._presenter
         lines = p.lines()
         self.curve.setVisible(bool(lines))
+        self.filler.setVisible(not lines)
         self.curve_words.say(p.curve_words())
         if lines:
             page = self.curve.page_mm()

@@ -1,0 +1,47 @@
+"""What the presenters of the desk stations share: the campaign's units, and telling what failed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from bruiser.core.errors import BruiserError
+from bruiser.core.units import UnitChoice
+from bruiser.workshop.journal import Journal
+from bruiser.workshop.lot_entry import Checked
+from bruiser.workshop.workshop import Workshop
+
+
+class Desk(QObject):
+    """A presenter over the open campaign; `failed` hands an error to the window."""
+
+    changed = pyqtSignal()
+    failed = pyqtSignal(object)
+
+    def __init__(self, workshop: Workshop) -> None:
+        super().__init__()
+        self.workshop = workshop
+        self.journal: Journal | None = None
+
+    @property
+    def units(self) -> UnitChoice:
+        """The units the campaign shows."""
+        return self.workshop.units
+
+    def attempt(self, act: Callable[[], object]) -> bool:
+        """Do something that may be refused; says whether it was done."""
+        try:
+            act()
+        except BruiserError as error:
+            self.failed.emit(error)
+            return False
+        return True
+
+    def store(self, act: Callable[[], Checked]) -> Checked:
+        """Store a form; an error of the store counts as nothing stored."""
+        try:
+            return act()
+        except BruiserError as error:
+            self.failed.emit(error)
+            return Checked({"": str(error)})

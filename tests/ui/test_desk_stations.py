@@ -1,0 +1,141 @@
+"""Presenters of the desk stations without a window: little data, every structure, refusals."""
+
+import pytest
+from tests.workshop.conftest import ROW
+
+from bruiser.core.errors import BruiserError
+from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.stations.brief.presenter import BriefPresenter
+from bruiser.ui.stations.cordage.presenter import CordagePresenter
+from bruiser.ui.stations.knots.presenter import KnotsPresenter
+from bruiser.ui.stations.plan.presenter import PlanPresenter
+from bruiser.workshop.journal import read_journal
+from bruiser.workshop.workshop import create_workshop
+
+
+@pytest.fixture
+def bare(tmp_path):
+    made = create_workshop(tmp_path / "bare.bruiser", ROW)
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def tasks(qapp):
+    made = TaskRunner()
+    yield made
+    made.close()
+
+
+def test_an_empty_campaign_has_nothing_to_show_and_says_so(bare, tasks, qtbot):
+    journal = read_journal(bare)
+    brief, knots = BriefPresenter(bare), KnotsPresenter(bare)
+    cordage, plan = CordagePresenter(bare, tasks), PlanPresenter(bare, tasks)
+    for presenter in (brief, knots, cordage, plan):
+        presenter.take_up(journal)
+    qtbot.waitUntil(lambda: not tasks.busy)
+    assert (brief.criteria(), brief.claims(), brief.lots(), brief.knots()) == ([], [], [], [])
+    assert (cordage.shelf(), cordage.hanks(), cordage.ledger()) == ([], [], [])
+    assert cordage.baseline() is None
+    assert cordage.loads("x") is None
+    assert cordage.cord_figure("", (100, 50)) is None
+    assert plan.matrix() == ((), [])
+    assert plan.outlook() is None
+    assert plan.cut_words() == ("Nothing waits to be cut.", "")
+    assert plan.sheet() == ""
+    assert len(knots.found()) == len(journal.catalogue)
+    assert knots.cord_table() == []
+
+
+def test_every_structure_can_be_shown_varied_and_compared(bare):
+    knots = KnotsPresenter(bare)
+    knots.take_up(read_journal(bare))
+    for key, structure in knots.catalogue.items():
+        knots.show(key)
+        assert knots.title()[0] == structure.name_in("general")
+        assert structure.names[0].name in knots.names_by_trade()
+        assert [answer for _, answer in knots.facts()]
+        for axis in structure.axes:
+            knots.choose(axis.key, axis.options[-1].key)
+        assert knots.variant_title().startswith(structure.name)
+        assert "Takes" in knots.cord_words()
+        others = [k for k, _ in knots.others()]
+        assert sorted([*others, key]) == sorted(knots.catalogue)
+        knots.compare_with(others[0])
+        pairs = knots.pairs()
+        assert pairs[0].left == knots.name_of(key)
+        assert len(knots.own_texts()) >= 20
+
+
+def test_the_trades_own_name_is_said_first(bare):
+    knots = KnotsPresenter(bare)
+    knots.take_up(read_journal(bare))
+    knots.show("sheet-bend")
+    assert knots.names_by_trade().startswith("Sheet bend")
+    BriefPresenter(bare).change(trade="weaving")
+    assert knots.title()[0] == "Weaver's knot"
+    assert knots.names_by_trade().startswith("Weaver's knot (weaving)")
+
+
+def test_a_refusal_is_handed_to_the_window_and_nothing_is_stored(workshop, tasks, qtbot):
+    cordage = CordagePresenter(workshop, tasks)
+    cordage.take_up(read_journal(workshop))
+    before = len(read_journal(workshop).lots)
+    with qtbot.waitSignal(cordage.failed) as said:
+        cordage.delete()
+    assert isinstance(said.args[0], BruiserError)
+    assert "depend on it" in str(said.args[0])
+    assert len(read_journal(workshop).lots) == before
+
+
+def test_the_shelf_tells_what_has_no_baseline(workshop, tasks):
+    cordage = CordagePresenter(workshop, tasks)
+    cordage.take_up(read_journal(workshop))
+    by_name = {x.name: x for x in cordage.shelf()}
+    assert by_name["K10-H"].state.startswith("not pulled")
+    assert by_name["P8-B"].state.startswith("5 straight pulls")
+    assert by_name["P8-B wet"].on_hand_m == by_name["P8-B"].on_hand_m
+    wet = by_name["P8-B wet"]
+    cordage.show_lot(wet.key)
+    assert [h.label for h in cordage.hanks()] == ["P8-B/1", "P8-B/2", "P8-B/3"]
+    assert cordage.ledger()[0][3].startswith("−")
+
+
+def test_the_brief_counts_the_pulls_before_a_wording(workshop):
+    brief = BriefPresenter(workshop)
+    brief.take_up(read_journal(workshop))
+    first, second = brief.criteria()
+    assert not first.late
+    assert "before the first pull" in first.when
+    assert second.late
+    assert "after 2 of the 4 pulls" in second.when
+    assert second.was.startswith("It was: breaks at the test knot at 55 %")
+    assert {c.state for c in brief.claims()} == {"not tested yet"}
+    assert len(brief.claims()) == 6
+
+
+def test_the_plan_answers_for_what_is_picked(workshop, tasks, qtbot):
+    plan = PlanPresenter(workshop, tasks)
+    journal = read_journal(workshop)
+    plan.take_up(journal)
+    lots = {x.name: x.id for x in journal.lots}
+    knot = journal.knots_in_play[0]
+    plan.pick((lots["N6-K"], lots["K10-H"]), (knot.id,))
+    names, rows = plan.matrix()
+    assert names == ("N6-K", "K10-H")
+    assert [c.added for c in rows[0].cells] == [5, 5]
+    assert rows[0].cells[0].done > 0
+    found = plan.outlook()
+    assert found.baselines == 5
+    words, short = plan.outlook_words(found)
+    assert "15 specimens, 5 of them straight pulls" in words
+    assert short == ""
+    plan.read(plan.texts() | {"pulls": "60"})
+    _, short = plan.outlook_words(plan.outlook())
+    assert "K10-H is short by" in short
+    plan.toggle(f"{lots['K10-H']}|{knot.id}")
+    qtbot.waitUntil(lambda: not tasks.busy)
+    assert plan.curve.source.startswith("stated prior")
+    plan.toggle(f"{lots['K10-H']}|{knot.id}")
+    assert plan.matrix()[1][0].cells[1].off
+    qtbot.waitUntil(lambda: not tasks.busy)
