@@ -37,6 +37,9 @@ def test_the_demo_holds_what_was_promised(workshop):
     )
     assert {"knot", "nip", "span", "termination"} <= set(kinds)
     assert workshop.campaign.synthetic
+    assert [b.name for b in journal.bench_book.benches] == ["simulated bench"]
+    assert len(journal.brief.claims_in_force) == 6
+    assert len(journal.brief.criteria) > len(journal.brief.criteria_in_force)
 
 
 def test_the_analysis_agrees_with_the_simulators_truth(workshop):

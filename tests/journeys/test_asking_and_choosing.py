@@ -406,3 +406,33 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     assert window.journal.stock.on_hand_m(lot.id) == pytest.approx(before - used)
     hands.window.undo()
     assert window.journal.stock.on_hand_m(lot.id) == pytest.approx(before)
+
+
+def test_the_queue_is_checked_on_a_bench_of_the_book(hands):
+    hands.go("plan")
+    hands.click("plan.panel.bench")
+    assert "with the cautions below" in hands.words("plan.bench.verdict")
+    assert len(hands.window.plan.bench.groups) == 4
+    hands.click("plan.bench.page.book")
+    hands.type("plan.bench.capacity", "5 mm")
+    hands.click("plan.bench.store")
+    assert "no unit" in hands.wrong("plan.bench.capacity")
+    hands.type("plan.bench.capacity", "9 kN")
+    hands.click("plan.bench.store")
+    assert hands.window.journal.bench_book.benches[0].capacity_n == 9_000
+    assert "does not bear" in hands.words("plan.bench.verdict")
+    worst = hands.window.plan.bench.groups[0].checks[0]
+    assert (worst.name, worst.mend) == ("Load cell", "Mount a larger cell.")
+    hands.window.undo()
+    hands.settle()
+    assert "with the cautions below" in hands.words("plan.bench.verdict")
+    hands.click("plan.bench.page.more")
+    hands.type("plan.fixture.name", "pin 4")
+    hands.type("plan.fixture.material", "steel")
+    hands.type("plan.fixture.diameter", "1/2 in")
+    hands.click("plan.fixture.store")
+    assert hands.window.plan.bench.fixtures()[-1][4] == "12.7 mm"
+    hands.type("plan.room.temperature", "16")
+    hands.type("plan.room.humidity", "70")
+    hands.click("plan.room.store")
+    assert hands.window.plan.bench.rooms()[0][1:] == ("16 °C", "70 %")

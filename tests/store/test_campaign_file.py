@@ -8,8 +8,10 @@ import sqlalchemy as sa
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from bruiser.core.bench_book import BenchBook
 from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError, TooNew
 from bruiser.store import campaigns, schema
+from bruiser.store.bench_books import load_bench_book
 from bruiser.store.campaign_file import APPLICATION_ID, _translate, create_campaign, open_campaign
 from bruiser.store.stock import load_stock
 from bruiser.store.traces import decode_samples, encode_samples
@@ -171,3 +173,17 @@ def test_a_file_of_the_first_version_is_backed_up_and_brought_up_to_date(tmp_pat
     assert on_hand.on_hand_m("l") == pytest.approx(50.0)
     assert (knot.structure, dict(knot.choices)) == ("bowline", {"turns": "round-turn"})
     assert any("0001" in p.name for p in tmp_path.iterdir())
+
+
+def test_a_file_without_a_bench_book_gets_one(tmp_path):
+    path = tmp_path / "second.bruiser"
+    create_campaign(path).close()
+    with sqlite3.connect(path) as plain:
+        plain.executescript(
+            """DROP TABLE bench; DROP TABLE fixture; DROP TABLE room_day;
+            UPDATE alembic_version SET version_num = '0002_ask_stock_and_choose';"""
+        )
+    plain.close()
+    with open_campaign(path) as file, file.reading() as connection:
+        assert load_bench_book(connection) == BenchBook()
+    assert any("0002" in p.name for p in tmp_path.iterdir())

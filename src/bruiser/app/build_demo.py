@@ -21,6 +21,7 @@ from bruiser.app.demo_plan import (
     LotPlan,
     change_criterion,
     cut_from_longest,
+    enter_bench,
     enter_brief,
     enter_cord_readings,
     enter_knots,
@@ -131,6 +132,7 @@ def plan_campaign(workshop: Workshop, rng: np.random.Generator) -> list[Specimen
         workshop.do(PlanSpecimen(made))
         queued.append(made)
     enter_cord_readings(workshop, rng, lots, knots)
+    enter_bench(workshop)
     return queued
 
 

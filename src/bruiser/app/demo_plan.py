@@ -7,12 +7,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bruiser.catalogue import Structure
+from bruiser.core.bench_book import BenchRecord, Fixture, RoomDay
 from bruiser.core.brief import Claim, Criterion, DesignFactorEntry
 from bruiser.core.claims import ClaimKind
 from bruiser.core.cord_use import CordReading
 from bruiser.core.criteria import Measure, PassCriterion
 from bruiser.core.records import Knot, Lot, Specimen
 from bruiser.core.stock import Hank, HankKind, Move, StockEntry, longest_first
+from bruiser.workshop.bench_entry import AddFixture, NoteRoom, PutBench
 from bruiser.workshop.brief_commands import (
     ChooseUses,
     EnterClaim,
@@ -22,6 +24,7 @@ from bruiser.workshop.brief_commands import (
 from bruiser.workshop.journal import read_journal
 from bruiser.workshop.knot_commands import AddKnot, RecordCord
 from bruiser.workshop.lot_commands import AddLot, CutSpecimen, ReceiveHank
+from bruiser.workshop.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
 from bruiser.workshop.workshop import Workshop
 
 
@@ -197,6 +200,37 @@ def enter_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str, Lot]:
             entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.RECEIVED, real_m)
             workshop.do(ReceiveHank(hank, entry))
     return lots
+
+
+def enter_bench(workshop: Workshop) -> None:
+    """The bench book: the simulated bench, its pin, and the room of the first day."""
+    info = SIMULATED_BENCH
+    bench = BenchRecord(
+        id=workshop.new_id(),
+        name="simulated bench",
+        stroke_m=info.stroke_m,
+        rate_m_s=TRAVEL_RATE_M_S,
+        capacity_n=info.capacity_n,
+        resolution_n=info.resolution_n,
+        sample_rate_hz=info.sample_rate_hz,
+        compliance_m_per_n=1e-7,
+        accuracy_class="0.5 (invented)",
+        calibrated_on="2026-02-02",
+        calibration_due="2027-02-02",
+        keep_away="nobody in the lane while anything is loaded; door shut",
+        guard="steel cage over the lane (invented)",
+        guard_energy_j=4_000.0,
+        estop_checked_on=workshop.now()[:10],
+    )
+    workshop.do(PutBench(bench))
+    for kind, name, finish, mm in (
+        ("pin", "pin 3", "turned", 12.0),
+        ("host", "post 1", "painted", 60.0),
+    ):
+        fixture = Fixture(workshop.new_id(), kind, name, "steel", finish, mm / 1000.0)
+        workshop.do(AddFixture(fixture))
+    today = workshop.now()[:10]
+    workshop.do(NoteRoom(today, RoomDay(today, 17.5, 0.62)))
 
 
 def enter_brief(workshop: Workshop, lots: dict[str, Lot], knots: dict[KnotPick, Knot]) -> None:

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from html import escape
 
 _STYLE = """
-body { font-family: Karla, sans-serif; font-size: 10pt; margin: 12mm; color: #231B2E; }
+body { font-family: Karla, sans-serif; font-size: 10pt; margin: 12mm; color: @ink; }
 h1 { font-size: 15pt; margin: 0 0 2mm; } h2 { font-size: 11pt; margin: 6mm 0 2mm; }
 table { border-collapse: collapse; width: 100%; }
-th, td { border-bottom: 0.2mm solid #999; padding: 1mm 2mm; text-align: left; }
-.box { display: inline-block; width: 4mm; height: 4mm; border: 0.3mm solid #231B2E; }
+th, td { border-bottom: 0.2mm solid @muted; padding: 1mm 2mm; text-align: left; }
+.box { display: inline-block; width: 4mm; height: 4mm; border: 0.3mm solid @ink; }
 .labels { display: grid; grid-template-columns: repeat(4, 1fr); gap: 3mm; }
-.label { border: 0.3mm solid #231B2E; border-radius: 2mm; padding: 2mm; break-inside: avoid; }
+.label { border: 0.3mm solid @ink; border-radius: 2mm; padding: 2mm; break-inside: avoid; }
 .label b { font-size: 13pt; display: block; }
 section { break-inside: avoid; } .labels-page { break-before: page; }
 @page { size: A4; margin: 12mm; }
@@ -49,12 +50,15 @@ class SheetLot:
     hanks: tuple[SheetHank, ...]
 
 
-def write_cut_sheet(campaign: str, day: str, lots: tuple[SheetLot, ...]) -> str:
+def write_cut_sheet(
+    campaign: str, day: str, lots: tuple[SheetLot, ...], colours: Mapping[str, str]
+) -> str:
     """The page: each lot's cuts drawn and listed with a box to tick, then a label a specimen."""
+    style = _STYLE.replace("@ink", colours["ink"]).replace("@muted", colours["muted"])
     parts = [
         "<!doctype html>",
         f'<html lang="en"><head><meta charset="utf-8"><title>Cut sheet, {escape(campaign)}</title>',
-        f"<style>{_STYLE}</style></head><body>",
+        f"<style>{style}</style></head><body>",
         f"<h1>Cut sheet</h1><p>{escape(campaign)}, {escape(day)}</p>",
     ]
     for lot in lots:

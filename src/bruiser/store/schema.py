@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0002_ask_stock_and_choose"
+HEAD = "0003_keep_a_bench_book"
 
 metadata = MetaData()
 
@@ -251,4 +251,44 @@ own_structure = Table(
     Column("text", TEXT, nullable=False),
     Column("based_on", TEXT, nullable=False),
     Column("made_at", TEXT, nullable=False),
+)
+
+bench = Table(
+    "bench",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("name", TEXT, nullable=False),
+    Column("stroke_m", REAL, nullable=False),
+    Column("rate_m_s", REAL, nullable=False),
+    Column("capacity_n", REAL, nullable=False),
+    Column("resolution_n", REAL, nullable=False),
+    Column("sample_rate_hz", REAL, nullable=False),
+    Column("compliance_m_per_n", REAL, nullable=False),
+    Column("accuracy_class", TEXT, nullable=False),
+    Column("calibrated_on", TEXT, nullable=False),
+    Column("calibration_due", TEXT, nullable=False),
+    Column("keep_away", TEXT, nullable=False),
+    Column("guard", TEXT, nullable=False),
+    Column("guard_energy_j", REAL),
+    Column("estop_checked_on", TEXT, nullable=False),
+    Column("methods", TEXT, nullable=False),
+)
+
+fixture = Table(
+    "fixture",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("kind", TEXT, nullable=False),
+    Column("name", TEXT, nullable=False),
+    Column("material", TEXT, nullable=False),
+    Column("finish", TEXT, nullable=False),
+    Column("diameter_m", REAL, nullable=False),
+)
+
+room_day = Table(
+    "room_day",
+    metadata,
+    Column("day", TEXT, primary_key=True),
+    Column("temperature_c", REAL, nullable=False),
+    Column("humidity", REAL, nullable=False),
 )

@@ -10,12 +10,13 @@ from functools import cached_property
 import numpy as np
 
 from bruiser.catalogue import Structure, load_catalogue, parse_structure
+from bruiser.core.bench_book import BenchBook
 from bruiser.core.brief import Brief
 from bruiser.core.cord_use import CordReading
 from bruiser.core.records import Finding, Gave, Knot, Lot, Pull, Specimen
 from bruiser.core.stock import Stock
 from bruiser.core.trace import TraceResult
-from bruiser.store import briefs, campaigns, pulls, stock
+from bruiser.store import bench_books, briefs, campaigns, pulls, stock
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.traces import Floats
 from bruiser.workshop.workshop import Workshop
@@ -64,6 +65,7 @@ class Journal:
     cord_readings: tuple[CordReading, ...] = ()
     own_structures: tuple[OwnStructure, ...] = ()
     trade: str = "general"
+    bench_book: BenchBook = field(default_factory=BenchBook)
 
     @property
     def lots_in_use(self) -> tuple[Lot, ...]:
@@ -143,6 +145,7 @@ def read_journal(workshop: Workshop) -> Journal:
         on_hand = stock.load_stock(connection)
         readings = stock.load_cord_readings(connection)
         own = briefs.load_structures(connection)
+        book = bench_books.load_bench_book(connection)
         catalogue = catalogue_with(own)
         knots = name_knots(campaigns.load_knots(connection), catalogue, workshop.campaign.trade)
         specimens = campaigns.load_specimens(
@@ -168,6 +171,7 @@ def read_journal(workshop: Workshop) -> Journal:
         tuple(readings),
         tuple(own),
         workshop.campaign.trade,
+        book,
     )
 
 

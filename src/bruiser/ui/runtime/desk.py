@@ -38,7 +38,7 @@ class Desk(QObject):
             return False
         return True
 
-    def store(self, act: Callable[[], Checked]) -> Checked:
+    def store_form(self, act: Callable[[], Checked]) -> Checked:
         """Store a form; an error of the store counts as nothing stored."""
         try:
             return act()

@@ -126,7 +126,7 @@ class BriefPresenter(Desk):
         earlier: Criterion | None,
     ) -> Checked:
         """Write a criterion or change one."""
-        return self.store(
+        return self.store_form(
             lambda: entry.store_criterion(self.workshop, texts, lot_ids, knot_ids, earlier)
         )
 
@@ -136,7 +136,7 @@ class BriefPresenter(Desk):
 
     def store_claim(self, texts: Mapping[str, str]) -> Checked:
         """Enter a claim."""
-        return self.store(lambda: entry.store_claim(self.workshop, texts))
+        return self.store_form(lambda: entry.store_claim(self.workshop, texts))
 
     def withdraw_claim(self, claim: Claim) -> None:
         """Withdraw a claim."""
@@ -148,7 +148,7 @@ class BriefPresenter(Desk):
 
     def store_offcut(self, text: str) -> Checked:
         """Set the shortest offcut kept."""
-        return self.store(lambda: entry.store_offcut_minimum(self.workshop, {"offcut": text}))
+        return self.store_form(lambda: entry.store_offcut_minimum(self.workshop, {"offcut": text}))
 
     def choose_use(self, use: str, chosen: bool) -> None:
         """Add a use, or take it away."""

@@ -147,7 +147,7 @@ class CordagePresenter(Desk):
         if journal is None:
             return Checked()
         before = self.lot
-        checked = self.store(
+        checked = self.store_form(
             lambda: lot_entry.store_lot(self.workshop, journal, texts, before, anyway=anyway)
         )
         if checked.stored:
@@ -223,7 +223,7 @@ class CordagePresenter(Desk):
         journal, lot = self.journal, self.lot
         if journal is None or lot is None:
             return Checked()
-        return self.store(
+        return self.store_form(
             lambda: lot_entry.store_hank(self.workshop, journal, lot, texts, anyway=anyway)
         )
 
@@ -241,7 +241,7 @@ class CordagePresenter(Desk):
         journal, lot = self.journal, self.lot
         if journal is None or lot is None:
             return Checked()
-        return self.store(lambda: lot_entry.put_back(self.workshop, journal, lot, texts))
+        return self.store_form(lambda: lot_entry.put_back(self.workshop, journal, lot, texts))
 
     def baseline(self) -> BaselineFacts | None:
         """The straight pulls of the lot in words and numbers."""
@@ -306,7 +306,7 @@ class CordagePresenter(Desk):
         journal = self.journal
         if journal is None:
             return Checked()
-        return self.store(lambda: brief_entry.store_factor(self.workshop, journal, texts))
+        return self.store_form(lambda: brief_entry.store_factor(self.workshop, journal, texts))
 
     def default_rule(self) -> str:
         """Which school is taken by default, and why."""

@@ -280,7 +280,7 @@ class KnotsPresenter(Desk):
         journal, knot = self.journal, self.knot
         if journal is None or knot is None:
             return Checked({"cord": "Bring the variant into play first."})
-        return self.store(lambda: knot_entry.store_cord(self.workshop, journal, knot, texts))
+        return self.store_form(lambda: knot_entry.store_cord(self.workshop, journal, knot, texts))
 
     def others(self) -> list[tuple[str, str]]:
         """Structures to compare with: look-alikes first."""
@@ -342,7 +342,7 @@ class KnotsPresenter(Desk):
         if journal is None:
             return Checked()
         based_on = self.key
-        checked = self.store(
+        checked = self.store_form(
             lambda: knot_entry.store_structure(self.workshop, journal, texts, based_on, adapt=adapt)
         )
         if checked.stored:

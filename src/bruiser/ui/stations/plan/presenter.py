@@ -22,6 +22,7 @@ from bruiser.formats.cut_sheet import SheetHank, SheetLine, SheetLot, write_cut_
 from bruiser.formats.svg import write_svg
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.theme.tokens import CHALK, PX_PER_MM, TEXT
 from bruiser.workshop.cut_sheet import LotCuts, cut_all, lots_to_cut, plan_lot
 from bruiser.workshop.journal import Journal, Stage
@@ -51,6 +52,8 @@ class PlanPresenter(Desk):
     def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
         super().__init__(workshop)
         self._tasks = tasks
+        self.bench = BenchPresenter(workshop, tasks)
+        self.bench.failed.connect(self.failed)
         self.draft = PlanDraft()
         self.selected: tuple[str, str] | None = None
         self.curve: Curve | None = None
@@ -71,6 +74,7 @@ class PlanPresenter(Desk):
         )
         self.changed.emit()
         self.plan_cuts(self.cut_lot_id)
+        self.bench.take_up(journal)
 
     def pick(self, lot_ids: tuple[str, ...], knot_ids: tuple[str, ...]) -> None:
         """Pick on the axes of the matrix."""
@@ -355,7 +359,9 @@ class PlanPresenter(Desk):
         sizes = {name: (t.pixels / PX_PER_MM, t.weight) for name, t in TEXT.items()}
         picture = write_svg(cuts_figure(self.cut_hanks(), SHEET_MM), CHALK, sizes)
         lot = SheetLot(c.lot.name, self.cut_words()[0], picture, tuple(hanks))
-        return write_cut_sheet(self.workshop.campaign.title, self.workshop.now()[:10], (lot,))
+        return write_cut_sheet(
+            self.workshop.campaign.title, self.workshop.now()[:10], (lot,), CHALK
+        )
 
     def write_sheet(self, path: Path) -> None:
         """Write the cut sheet to a file."""

@@ -12,10 +12,11 @@ from bruiser.ui.canvas.figure_view import FigureView
 from bruiser.ui.kit.fields import Chips, Choice, Field, Form, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
+from bruiser.ui.stations.plan.bench import BenchPanel
 from bruiser.ui.stations.plan.presenter import PlanPresenter
 from bruiser.ui.theme.tokens import SHELF_WIDTH, SPACE
 
-PANELS = {"matrix": "What and how often", "cuts": "Cut from what"}
+PANELS = {"matrix": "What and how often", "cuts": "Cut from what", "bench": "On which bench"}
 ENDS = {"both": "at both ends", "one": "at one end"}
 
 
@@ -257,6 +258,8 @@ class PlanView(StationPage):
         self.stack = QStackedWidget()
         self.stack.addWidget(self.matrix)
         self.stack.addWidget(self.cuts)
+        self.bench = BenchPanel(presenter.bench)
+        self.stack.addWidget(self.bench)
         self.first = self.matrix.lots.list
         self.corner.addWidget(self.panels)
         self.body.addWidget(self.stack, 1)

@@ -1,0 +1,88 @@
+"""What the bench book holds: benches with their load cell, guard and rules, and the day's room."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+METHODS = (
+    "straight pull",
+    "ramp to failure",
+    "stepped load",
+    "cycles",
+    "slack and snatch",
+    "sustained hold",
+    "ring load",
+    "cross and reverse",
+    "over an edge",
+    "on a host",
+    "cord on rope",
+    "slide test",
+    "advantage test",
+    "stopper through a plate",
+    "release test",
+)
+
+
+@dataclass(frozen=True)
+class BenchRecord:
+    """One bench with the cell mounted on it; lengths in metre, loads in newton.
+
+    Parameters
+    ----------
+    accuracy_class : str
+        Of the load cell, as on its certificate.
+    guard_energy_j : float or None
+        Energy the guard is rated for.
+    methods : tuple of str
+        Load modes it can do, of :data:`METHODS`.
+    """
+
+    id: str
+    name: str
+    stroke_m: float
+    rate_m_s: float
+    capacity_n: float
+    resolution_n: float
+    sample_rate_hz: float
+    compliance_m_per_n: float = 0.0
+    accuracy_class: str = ""
+    calibrated_on: str = ""
+    calibration_due: str = ""
+    keep_away: str = ""
+    guard: str = ""
+    guard_energy_j: float | None = None
+    estop_checked_on: str = ""
+    methods: tuple[str, ...] = METHODS[:2]
+
+
+@dataclass(frozen=True)
+class Fixture:
+    """A pin, host, plate or edge: what a specimen is held by or pulled round."""
+
+    id: str
+    kind: str
+    name: str
+    material: str
+    finish: str
+    diameter_m: float
+
+
+@dataclass(frozen=True)
+class RoomDay:
+    """Temperature in degree Celsius and relative humidity as a share, of one day."""
+
+    day: str
+    temperature_c: float
+    humidity: float
+
+
+FIXTURE_KINDS = ("pin", "host", "plate", "edge")
+
+
+@dataclass(frozen=True)
+class BenchBook:
+    """All benches, fixtures and days, in the order entered."""
+
+    benches: tuple[BenchRecord, ...] = ()
+    fixtures: tuple[Fixture, ...] = ()
+    days: tuple[RoomDay, ...] = field(default=())

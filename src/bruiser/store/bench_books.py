@@ -1,0 +1,64 @@
+"""Rows of the bench book as records, and back."""
+
+from __future__ import annotations
+
+import json
+
+import sqlalchemy as sa
+from sqlalchemy.engine import Connection
+
+from bruiser.core.bench_book import BenchBook, BenchRecord, Fixture, RoomDay
+from bruiser.store import schema
+
+_WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
+
+
+def put_bench(connection: Connection, bench: BenchRecord) -> None:
+    """Store a bench, in the place of an older record of it."""
+    values = {**bench.__dict__, "methods": json.dumps(bench.methods)}
+    known = sa.select(schema.bench.c.id).where(schema.bench.c.id == bench.id)
+    if connection.execute(known).first() is None:
+        connection.execute(sa.insert(schema.bench).values(values))
+    else:
+        table = schema.bench
+        connection.execute(sa.update(table).where(table.c.id == bench.id).values(values))
+
+
+def drop_bench(connection: Connection, bench_id: str) -> None:
+    """Remove a bench."""
+    connection.execute(sa.delete(schema.bench).where(schema.bench.c.id == bench_id))
+
+
+def insert_fixture(connection: Connection, fixture: Fixture) -> None:
+    """Store a fixture."""
+    connection.execute(sa.insert(schema.fixture).values(fixture.__dict__))
+
+
+def drop_fixture(connection: Connection, fixture_id: str) -> None:
+    """Remove a fixture."""
+    connection.execute(sa.delete(schema.fixture).where(schema.fixture.c.id == fixture_id))
+
+
+def put_day(connection: Connection, day: RoomDay | None, date: str) -> None:
+    """Store a day's room in the place of what was noted; None takes it away."""
+    connection.execute(sa.delete(schema.room_day).where(schema.room_day.c.day == date))
+    if day is not None:
+        connection.execute(sa.insert(schema.room_day).values(day.__dict__))
+
+
+def load_bench_book(connection: Connection) -> BenchBook:
+    """The whole book."""
+
+    def rows(table: sa.Table) -> list[dict[str, object]]:
+        found = connection.execute(sa.select(table).order_by(_WRITTEN)).mappings()
+        return [dict(row) for row in found]
+
+    benches = [
+        BenchRecord(**{**row, "methods": tuple(json.loads(str(row["methods"])))})  # type: ignore[arg-type]
+        for row in rows(schema.bench)
+    ]
+    return BenchBook(
+        tuple(benches),
+        tuple(Fixture(**row) for row in rows(schema.fixture)),  # type: ignore[arg-type]
+        tuple(RoomDay(**row) for row in rows(schema.room_day)),  # type: ignore[arg-type]
+    )

@@ -1,0 +1,174 @@
+"""Decides what the bench book shows and checks what is planned against it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from PyQt6.QtCore import pyqtSignal
+
+from bruiser.core.bench_book import BenchRecord
+from bruiser.core.bench_checks import Check, Say, Verdict, worst
+from bruiser.ui.runtime.desk import Desk
+from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.workshop import bench_entry
+from bruiser.workshop.journal import Journal, Stage
+from bruiser.workshop.lot_entry import Checked
+from bruiser.workshop.results import lot_results
+from bruiser.workshop.workshop import Workshop
+
+
+@dataclass(frozen=True)
+class CheckGroup:
+    """The checks of specimens that are alike."""
+
+    title: str
+    about: str
+    checks: tuple[Check, ...]
+
+
+class BenchPresenter(Desk):
+    """One bench of the book, and the queue checked on it."""
+
+    checks_changed = pyqtSignal()
+
+    def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
+        super().__init__(workshop)
+        self._tasks = tasks
+        self.bench_id = ""
+        self.groups: list[CheckGroup] = []
+
+    @property
+    def bench(self) -> BenchRecord | None:
+        """The bench shown; None while a new one is written."""
+        benches = self.journal.bench_book.benches if self.journal is not None else ()
+        return next((b for b in benches if b.id == self.bench_id), None)
+
+    def take_up(self, journal: Journal) -> None:
+        """Show the book as it stands and check the queue."""
+        self.journal = journal
+        if self.bench is None and journal.bench_book.benches:
+            self.bench_id = journal.bench_book.benches[0].id
+        self.changed.emit()
+        self._check()
+
+    def show_bench(self, bench_id: str) -> None:
+        """Show a bench; empty begins a new one."""
+        self.bench_id = bench_id
+        self.changed.emit()
+        self._check()
+
+    def benches(self) -> list[tuple[str, str]]:
+        """Benches to choose from."""
+        benches = self.journal.bench_book.benches if self.journal is not None else ()
+        new = [("", "a new bench")] if self.bench is None else []
+        return new + [(b.id, b.name) for b in benches]
+
+    def texts(self) -> dict[str, str]:
+        """The bench as its form shows it."""
+        return {} if self.bench is None else bench_entry.bench_texts(self.bench, self.units)
+
+    def store(self, texts: Mapping[str, str], methods: Sequence[str]) -> Checked:
+        """Write the bench into the book."""
+        journal, before = self.journal, self.bench
+        if journal is None:
+            return Checked()
+        checked = self.store_form(
+            lambda: bench_entry.store_bench(self.workshop, journal, texts, methods, before)
+        )
+        if checked.stored and before is None:
+            self.show_bench(checked.stored)
+        return checked
+
+    def drop(self) -> None:
+        """Take the bench out of the book."""
+        bench = self.bench
+        if bench is not None:
+            self.attempt(lambda: self.workshop.do(bench_entry.DropBench(bench)))
+
+    def add_fixture(self, texts: Mapping[str, str]) -> Checked:
+        """Write a fixture down."""
+        return self.store_form(lambda: bench_entry.store_fixture(self.workshop, texts))
+
+    def note_room(self, texts: Mapping[str, str]) -> Checked:
+        """Note today's room."""
+        journal = self.journal
+        if journal is None:
+            return Checked()
+        return self.store_form(lambda: bench_entry.note_room(self.workshop, journal, texts))
+
+    def fixtures(self) -> list[tuple[str, ...]]:
+        """The fixtures: kind, mark, material, finish, diameter."""
+        found = self.journal.bench_book.fixtures if self.journal is not None else ()
+        say = self.units.diameter_text
+        return [(f.kind, f.name, f.material, f.finish, say(f.diameter_m)) for f in found]
+
+    def rooms(self) -> list[tuple[str, ...]]:
+        """The room by day, newest first."""
+        days = self.journal.bench_book.days if self.journal is not None else ()
+        newest = sorted(days, key=lambda d: d.day, reverse=True)
+        return [(d.day, f"{d.temperature_c:g} °C", f"{100 * d.humidity:.0f} %") for d in newest]
+
+    def _check(self) -> None:
+        journal, bench = self.journal, self.bench
+        self.groups = []
+        if journal is None or bench is None:
+            self.checks_changed.emit()
+            return
+        say = Say(self.units.force_text, self.units.length_text)
+        today = self.workshop.now()[:10]
+
+        def work() -> list[CheckGroup]:
+            return check_queue(journal, bench, say, today)
+
+        def received(groups: list[CheckGroup]) -> None:
+            self.groups = groups
+            self.checks_changed.emit()
+
+        self._tasks.run("bench", work, received)
+
+    def verdict(self) -> tuple[Verdict, str]:
+        """The worst of all checks, in words."""
+        if self.bench is None:
+            return Verdict.CAUTION, "Write a bench into the book; what is planned is checked on it."
+        if not self.groups:
+            return Verdict.PASS, "Nothing waits to be pulled."
+        verdict = worst([c for g in self.groups for c in g.checks])
+        words = {
+            Verdict.PASS: "It bears everything in the queue.",
+            Verdict.CAUTION: "It bears the queue, with the cautions below.",
+            Verdict.STOP: "It does not bear everything in the queue. Mend this before cutting.",
+        }[verdict]
+        return verdict, words
+
+
+def check_queue(journal: Journal, bench: BenchRecord, say: Say, today: str) -> list[CheckGroup]:
+    """Every kind of specimen in the queue checked on a bench."""
+    alike: dict[tuple[str, str, str, float], list[int]] = {}
+    waiting = [e.specimen for e in journal.at(Stage.PLANNED)]
+    for n, s in enumerate(waiting):
+        alike.setdefault((s.lot.id, s.title, s.layout_key, s.span_m), []).append(n)
+    results = {
+        lot.id: lot_results(journal, lot) for lot in {s.lot.id: s.lot for s in waiting}.values()
+    }
+    groups = []
+    for members in alike.values():
+        s = waiting[members[0]]
+        codes = ", ".join(waiting[n].code for n in members)
+        expected = bench_entry.expect(s, results[s.lot.id])
+        title = f"{s.title}, {s.lot.name}"
+        if expected is None:
+            about = f"{codes}  ·  neither measured nor rated: nothing can be expected"
+            unknown = Check("Expected break", Verdict.STOP, "not known", "Enter the rating.")
+            groups.append(CheckGroup(title, about, (unknown,)))
+            continue
+        floor = 0.0
+        if s.knot_a is not None and s.knot_a.structure in journal.catalogue:
+            rule = journal.catalogue[s.knot_a.structure].cord_rule(dict(s.knot_a.choices))
+            floor = rule.tail_floor_d * s.lot.diameter_m
+        checks = bench_entry.check_specimen(bench, s, expected, floor, say, today)
+        order = list(Verdict)
+        checks.sort(key=lambda c: -order.index(c.verdict))
+        groups.append(CheckGroup(title, f"{codes}  ·  from the {expected.source}", tuple(checks)))
+    groups.sort(key=lambda g: -list(Verdict).index(worst(list(g.checks))))
+    return groups
