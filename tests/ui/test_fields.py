@@ -5,6 +5,7 @@ from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QFocusEvent
 from PyQt6.QtWidgets import QApplication
 
+from bruiser.core.criteria import Measure
 from bruiser.ui.kit.fields import Chips, Choice, Field, Form, LongField, Ticks
 from bruiser.ui.kit.parts import Words
 from bruiser.ui.kit.scrolled import Scrolled
@@ -29,6 +30,12 @@ def test_a_choice_keeps_what_was_chosen_while_others_are_offered(shown, qtbot):
     assert choice.text == "b"
     choice.offer([("x", "Ex")])
     assert choice.text == "x"
+    choice.offer({Measure.OPENS: "opens", Measure.CYCLES: "cycles"})
+    choice.fill(Measure.CYCLES)
+    assert choice.text == "cycles survived"
+    choice.fill("opens without a tool")
+    assert choice.text == Measure.OPENS
+    choice.offer([("x", "Ex")])
     choice.fill("gone")
     assert choice.text == "x"
     with qtbot.assertNotEmitted(choice.chosen):

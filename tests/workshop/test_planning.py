@@ -1,5 +1,6 @@
 """From picks to a queue, its cost, its cuts and the sheet."""
 
+import time
 from dataclasses import replace
 from datetime import datetime
 
@@ -197,17 +198,15 @@ def test_together_does_all_or_nothing(ready):
     assert len(read_journal(ready).entries) == 1
 
 
-def test_two_hundred_specimens_answer_within_a_moment(ready):
-    import time
-
-    journal = read_journal(ready)
-    big = draft(pulls=48)
-    planning.outlook(journal, big, BEGIN)
-    began = time.perf_counter()
-    found = planning.outlook(journal, big, BEGIN)
-    took = time.perf_counter() - began
+def test_two_hundred_specimens_answer_within_fifty_milliseconds(ready):
+    journal, big = read_journal(ready), draft(pulls=48)
+    took = []
+    for _ in range(7):
+        began = time.perf_counter()
+        found = planning.outlook(journal, big, BEGIN)
+        took.append(time.perf_counter() - began)
     assert found.specimens >= 200
-    assert took < 0.25
+    assert min(took) < 0.05
 
 
 def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):

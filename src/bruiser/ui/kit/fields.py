@@ -153,7 +153,8 @@ class Choice(Labelled):
 
     def offer(self, options: Sequence[tuple[str, str]] | Mapping[str, str]) -> None:
         """Offer keys with their words; what was chosen stays chosen where it still can."""
-        pairs = tuple(options.items() if isinstance(options, Mapping) else options)
+        given = options.items() if isinstance(options, Mapping) else options
+        pairs = tuple((f"{key}", words) for key, words in given)
         if pairs == self._options:
             return
         kept = self.text
@@ -168,7 +169,7 @@ class Choice(Labelled):
         return str(self.box.currentData() or "")
 
     def _put(self, text: str) -> None:
-        at = self.box.findData(text)
+        at = self.box.findData(f"{text}")
         if at >= 0:
             self.box.setCurrentIndex(at)
 

@@ -1,0 +1,66 @@
+"""Stations that are not seen take up the logbook when they are shown, not after every step."""
+
+import pytest
+
+from bruiser.app.window import STATIONS, MainWindow
+from bruiser.workshop import brief_entry
+from bruiser.workshop.workshop import open_workshop
+
+DESKS = {"brief", "cordage", "knots", "plan", "results"}
+
+
+@pytest.fixture
+def window(dressed, qtbot, demo_file):
+    made = MainWindow(open_workshop(demo_file))
+    qtbot.addWidget(made)
+    made.show()
+    yield made
+    made.close()
+
+
+def seen(window, key):
+    return getattr(window, key).journal is window.journal
+
+
+def test_only_the_station_shown_is_handed_the_logbook(window, qtbot):
+    window.go_to("brief")
+    brief_entry.change_campaign(window.workshop, question="Which bend?")
+    assert seen(window, "brief")
+    assert not any(seen(window, key) for key in DESKS - {"brief"})
+    for key in DESKS:
+        window.go_to(key)
+        assert seen(window, key)
+    qtbot.waitUntil(lambda: not window.tasks.busy)
+
+
+def test_a_station_shows_what_changed_while_it_was_not_seen(window, qtbot):
+    window.go_to("knots")
+    window.go_to("pull")
+    brief_entry.change_campaign(window.workshop, trade="rigging", force_unit="lbf")
+    window.go_to("cordage")
+    qtbot.waitUntil(lambda: not window.tasks.busy)
+    assert "lbf" in window.pages["cordage"].baseline.rating.words
+    window.go_to("knots")
+    window.knots.show("sheet-bend")
+    assert window.pages["knots"].title.words == "Becket bend"
+
+
+def test_the_rail_counts_without_waiting_for_the_stations(window):
+    window.go_to("pull")
+    claim = window.workshop
+    before = window.rail.waiting_at("brief")
+    journal = window.journal
+    brief_entry.withdraw_claim(claim, journal.brief.claims_in_force[0])
+    assert before == "6 claims to test"
+    assert window.rail.waiting_at("brief") == "5 claims to test"
+    assert window.rail.waiting_at("cordage") == "6 lots"
+    assert window.rail.waiting_at("knots") == "8 in play"
+
+
+def test_every_station_can_be_shown_twice_without_a_change(window, qtbot):
+    for _ in range(2):
+        for key, _name in STATIONS:
+            window.go_to(key)
+            assert window.station == key
+    qtbot.waitUntil(lambda: not window.tasks.busy)
+    assert window.notice.words == ""
