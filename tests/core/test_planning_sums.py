@@ -14,6 +14,7 @@ from bruiser.core.precision import (
     power,
     pulls_for_half_width,
     pulls_to_tell_apart,
+    typical_half_width,
 )
 from bruiser.core.working_load import DesignFactor, School, working_loads
 
@@ -133,3 +134,35 @@ def test_the_four_schools_stand_side_by_side_with_their_sums():
 def test_a_design_factor_needs_a_value_and_a_source(value, source):
     with pytest.raises(ValueError, match="source"):
         DesignFactor(value, source)
+
+
+@pytest.mark.parametrize("kind", ["one knot", "two knots", "plain rope"])
+@pytest.mark.parametrize("spread", [0.005, 0.01, 0.044, 0.3, 0.6])
+def test_the_table_and_the_formula_join_without_a_step(kind, spread):
+    widths = [typical_half_width(spread, n, kind) for n in range(2, 40)]
+    assert all(a > b for a, b in pairwise(widths))
+    step = widths[6] / widths[7]
+    assert 1.0 < step < 1.2
+
+
+@pytest.mark.parametrize("kind", ["one knot", "two knots", "plain rope"])
+def test_a_wider_spread_never_narrows_the_interval(kind):
+    for pulls in (2, 5, 8, 20):
+        widths = [typical_half_width(s, pulls, kind) for s in (0.01, 0.03, 0.06, 0.1, 0.25, 0.5)]
+        assert all(a <= b for a, b in pairwise(widths)), pulls
+
+
+def test_a_single_pull_shows_nothing_of_the_spread_and_rests_on_the_prior():
+    for kind, knots in (("one knot", KNOT_PRIOR), ("plain rope", BASELINE_PRIOR)):
+        tight, wide = (typical_half_width(s, 1, kind) for s in (0.01, 0.3))
+        assert tight == pytest.approx(wide, rel=0.05)
+        alone = posterior([Sample(np.zeros(1), np.ones(1), np.zeros(1))], knots)
+        low, high = (float(alone.quantile(q)[0]) for q in (0.025, 0.975))
+        assert math.sinh(tight) == pytest.approx((math.exp(high) - math.exp(low)) / 2, rel=0.02)
+
+
+def test_spreads_beyond_the_table_grow_in_proportion():
+    edge, far = (typical_half_width(s, 5, "one knot") for s in (0.3, 0.6))
+    assert far == pytest.approx(2 * edge)
+    inside, below = (typical_half_width(s, 5, "one knot") for s in (0.01, 0.001))
+    assert inside == below

@@ -1,0 +1,91 @@
+"""Criteria as Results says them, and the queue as the bench book judges it."""
+
+import re
+
+import pytest
+
+from bruiser.core.bench_checks import Say, Verdict, worst
+from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.stations.plan.bench_presenter import BenchPresenter, check_queue
+from bruiser.ui.stations.results.presenter import ResultsPresenter
+from bruiser.workshop.journal import Stage, read_journal
+
+SAY = Say(lambda x: f"{x:.0f} N", lambda x: f"{1000 * x:.0f} mm")
+
+
+@pytest.fixture
+def tasks(qapp):
+    made = TaskRunner()
+    yield made
+    made.close()
+
+
+@pytest.fixture
+def results(workshop, tasks, qtbot):
+    presenter = ResultsPresenter(workshop, tasks)
+    presenter.take_up(read_journal(workshop))
+
+    def of(name):
+        lots = {lot.name: lot.id for lot in presenter.journal.lots}
+        presenter.show_lot(lots[name])
+        qtbot.waitUntil(lambda: not tasks.busy)
+        return presenter
+
+    return of
+
+
+def test_every_verdict_stands_with_its_pulls(results):
+    presenter = results("N6-K")
+    first, second = presenter.asked()
+    assert first.text.startswith("Holds 60 % of baseline or more, in all of 4 pulls.")
+    assert second.text.startswith("Breaks at the test knot at 55 %")
+    codes = {e.specimen.code for e in presenter.journal.entries}
+    for line in (first, second):
+        said = re.findall(r"S-\d+", line.pulls)
+        assert said
+        assert set(said) <= codes
+        for word in ("passed", "failed", "cannot say"):
+            told = sum(int(n) for n in re.findall(rf"(\d+) {word}", line.text))
+            listed = re.findall(rf"{word} ([^;\n]+)", line.pulls)
+            assert told == sum(len(part.split(", ")) for part in listed)
+
+
+def test_a_changed_wording_is_told_in_another_tone(results):
+    presenter = results("N6-K")
+    first, second = presenter.asked()
+    assert (first.tone, second.tone) == ("ink", "ochre")
+    assert "Written after 2 of these pulls." in second.text
+    assert "it was: breaks at the test knot at 55 % of baseline or more, in 4 of 5" in second.text
+
+
+def test_a_lot_that_no_criterion_covers_has_nothing_to_say(results):
+    assert results("H4-W").asked() == []
+    assert results("P8-B").asked() != []
+
+
+def test_the_queue_is_checked_kind_by_kind_worst_first(workshop):
+    journal = read_journal(workshop)
+    (bench,) = journal.bench_book.benches
+    groups = check_queue(journal, bench, SAY, bench.estop_checked_on)
+    waiting = [e.specimen.code for e in journal.at(Stage.PLANNED)]
+    told = re.findall(r"S-\d+", " ".join(g.about for g in groups))
+    assert sorted(told) == sorted(waiting)
+    order = [list(Verdict).index(worst(list(g.checks))) for g in groups]
+    assert order == sorted(order, reverse=True)
+    for group in groups:
+        ranks = [list(Verdict).index(c.verdict) for c in group.checks]
+        assert ranks == sorted(ranks, reverse=True)
+
+
+def test_without_a_bench_the_book_asks_for_one(workshop, tasks, qtbot):
+    presenter = BenchPresenter(workshop, tasks)
+    presenter.take_up(read_journal(workshop))
+    qtbot.waitUntil(lambda: not tasks.busy)
+    assert presenter.verdict()[0] is Verdict.CAUTION
+    presenter.drop()
+    presenter.take_up(read_journal(workshop))
+    verdict, words = presenter.verdict()
+    assert verdict is Verdict.CAUTION
+    assert "Write a bench into the book" in words
+    assert presenter.benches() == [("", "a new bench")]
+    assert presenter.texts() == {}
