@@ -41,6 +41,7 @@ def test_an_empty_campaign_has_nothing_to_show_and_says_so(bare, tasks, qtbot):
     assert cordage.cord_figure("", (100, 50)) is None
     assert plan.matrix() == ((), [])
     assert plan.outlook() is None
+    plan.show_panel("cuts")
     assert plan.cut_words() == ("Nothing waits to be cut.", "")
     assert plan.sheet() == ""
     assert len(knots.found()) == len(journal.catalogue)
@@ -139,3 +140,19 @@ def test_the_plan_answers_for_what_is_picked(workshop, tasks, qtbot):
     plan.toggle(f"{lots['K10-H']}|{knot.id}")
     assert plan.matrix()[1][0].cells[1].off
     qtbot.waitUntil(lambda: not tasks.busy)
+
+
+def test_cuts_are_worked_out_when_they_are_seen_and_not_before(workshop, tasks, qtbot):
+    plan = PlanPresenter(workshop, tasks)
+    plan.take_up(read_journal(workshop))
+    assert not tasks.busy
+    assert plan.cuts is None
+    plan.show_panel("cuts")
+    qtbot.waitUntil(lambda: not tasks.busy)
+    assert plan.cuts.plan.optimal
+    assert plan.cuts.lot.id == plan.cut_lot_id
+    assert "proven" in plan.cut_words()[0]
+    assert plan.bench.groups == []
+    plan.show_panel("bench")
+    qtbot.waitUntil(lambda: not tasks.busy)
+    assert len(plan.bench.groups) == 4

@@ -54,6 +54,7 @@ class PlanPresenter(Desk):
         self._tasks = tasks
         self.bench = BenchPresenter(workshop, tasks)
         self.bench.failed.connect(self.failed)
+        self.panel = "matrix"
         self.draft = PlanDraft()
         self.selected: tuple[str, str] | None = None
         self.curve: Curve | None = None
@@ -73,8 +74,15 @@ class PlanPresenter(Desk):
             knot_ids=tuple(x for x in self.draft.knot_ids if x in knots),
         )
         self.changed.emit()
-        self.plan_cuts(self.cut_lot_id)
-        self.bench.take_up(journal)
+        self.show_panel(self.panel)
+
+    def show_panel(self, panel: str) -> None:
+        """Show a panel; cuts and checks are worked out when they are seen, not before."""
+        self.panel = panel
+        if panel == "cuts":
+            self.plan_cuts(self.cut_lot_id)
+        elif panel == "bench" and self.journal is not None:
+            self.bench.take_up(self.journal)
 
     def pick(self, lot_ids: tuple[str, ...], knot_ids: tuple[str, ...]) -> None:
         """Pick on the axes of the matrix."""

@@ -263,8 +263,12 @@ class PlanView(StationPage):
         self.first = self.matrix.lots.list
         self.corner.addWidget(self.panels)
         self.body.addWidget(self.stack, 1)
-        self.panels.chosen.connect(lambda key: self.stack.setCurrentIndex(list(PANELS).index(key)))
+        self.panels.chosen.connect(self._on_panel)
         presenter.changed.connect(self._on_changed)
+
+    def _on_panel(self, key: str) -> None:
+        self.stack.setCurrentIndex(list(PANELS).index(key))
+        self._presenter.show_panel(key)
 
     def _on_changed(self) -> None:
         self.title.say("How many, cut from what, in which order")
