@@ -5,7 +5,7 @@ from xml.etree import ElementTree
 import pytest
 from tests.figures.test_cordage_figures import sound
 
-from bruiser.figures.display import Box, Disc
+from bruiser.figures.display import Box, Disc, Text
 from bruiser.figures.plan_charts import (
     CutHank,
     MatrixCell,
@@ -59,6 +59,16 @@ def test_cuts_lie_along_the_hank_to_scale():
     assert [r[1] for r in figure.rows] == ["S-001", "S-002", "S-003"]
     lost = [s for s in figure.shapes if isinstance(s, Box) and s.fill == "ochre-wash"]
     assert len(lost) == 1
+
+
+@pytest.mark.parametrize("pitch", [9.0, 15.0])
+def test_narrow_cuts_keep_their_codes_in_two_rows(pitch):
+    cuts = tuple((f"S-{n:03d}", 1.0) for n in range(20))
+    figure = cuts_figure([CutHank("a", "A", 22.0, cuts, 2.0, True, "2.00 m left")], 180, pitch)
+    sound(figure)
+    words = [s for s in figure.shapes if isinstance(s, Text) and s.text.isdigit()]
+    assert len(words) == 20
+    assert len({s.y for s in words}) == (2 if pitch > 13 else 1)
 
 
 def test_a_figure_becomes_sound_svg():

@@ -26,6 +26,9 @@ class MatrixRow:
     cells: tuple[MatrixCell, ...]
 
 
+NARROW_MM = 8.0
+
+
 def matrix_figure(
     lots: tuple[str, ...], rows: list[MatrixRow], width: float, height: float, selected: str = ""
 ) -> Figure:
@@ -155,12 +158,14 @@ def cuts_figure(hanks: list[CutHank], width: float, pitch: float = 15.0) -> Figu
         y = number * pitch + 5.0
         pen.add(Text(0.5, y + 2.2, hank.label, "strong-small", "ink", "start", names - 2))
         x = names
-        for code, length in hank.cuts:
+        narrow = min((m for _, m in hank.cuts), default=longest) / longest * room < NARROW_MM
+        for place, (code, length) in enumerate(hank.cuts):
             w = length / longest * room
             pen.add(Box(x, y - 1.6, w, 4.6, 0.4, "hemp", "hemp-edge", 0.3))
-            short = code.removeprefix("S-") if w < 11 else code
-            if w >= 5:
-                pen.add(Text(x + w / 2, y + 6.6, short, "small", "ink", "middle", w + 1))
+            short = code.removeprefix("S-") if w < 2 * NARROW_MM else code
+            below = 6.6 if place % 2 == 0 or not narrow or pitch < 13.0 else 9.4
+            if w >= NARROW_MM / (1 if below == 6.6 and not narrow else 2):
+                pen.add(Text(x + w / 2, y + below, short, "small", "ink", "middle"))
             x += w
         w = hank.left_m / longest * room
         if w > 0.2:
