@@ -112,3 +112,21 @@ def test_nothing_of_a_station_is_cut_off_at_its_right_edge(window, qtbot):
                 if button.isVisibleTo(page) and button.isVisible():
                     right = button.mapTo(page, button.rect().topRight()).x()
                     assert right <= page.width(), (size, key, button.objectName())
+
+
+def test_the_lots_form_follows_an_undo_and_the_units(window, qtbot):
+    window.go_to("cordage")
+    page = window.pages["cordage"]
+    fields = page.facts.form.fields
+    before = fields["age"].text
+    fields["age"].fill("very old")
+    page.facts.store.click()
+    window.undo()
+    assert fields["age"].text == before
+    fields["history"].fill("typed, not stored")
+    window.cordage.cut("nobody", "nothing")
+    window.refresh()
+    assert fields["history"].text == "typed, not stored"
+    window.brief.change(force_unit="lbf")
+    assert fields["rating"].text.endswith("lbf")
+    qtbot.waitUntil(lambda: not window.tasks.busy)

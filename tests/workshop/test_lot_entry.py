@@ -266,3 +266,13 @@ def test_the_demo_ledger_balances(workshop):
     wet = next(lot for lot in journal.lots if lot.stock_lot_id)
     dry = journal.lot(wet.stock_lot_id)
     assert stock.on_hand_m(wet.stock_id) == stock.on_hand_m(dry.id)
+
+
+def test_a_hank_too_short_for_a_straight_pull_asks_before_anything_is_planned(fresh):
+    made = lot_entry.store_lot(fresh, read_journal(fresh), GOOD).stored
+    journal = read_journal(fresh)
+    short = {"label": "N6/1", "kind": "hank", "length": "0.9"}
+    found = lot_entry.store_hank(fresh, journal, journal.lot(made), short)
+    assert "shorter than one specimen" in found.asks["length"]
+    long = lot_entry.store_hank(fresh, journal, journal.lot(made), short | {"length": "40"})
+    assert long.stored

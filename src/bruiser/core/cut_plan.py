@@ -20,6 +20,7 @@ from bruiser.core.errors import DataError
 EXACT_UP_TO = 300
 _OPENED_WEIGHT = 1e-3
 _ROUND = 4
+_EVERY_SET = 16
 
 
 @dataclass(frozen=True)
@@ -228,18 +229,14 @@ def _missing(bundles: list[_Bundle], supplies: Sequence[Supply], minimum_m: floa
 
 
 def _opens_least(packing: _Packing, total: float) -> bool:
-    """Whether no fewer metres could be opened."""
-    return _none_smaller([s.length_m for s in packing.supplies], total, packing.opened_m)
-
-
-def _none_smaller(lengths: list[float], total: float, opened: float) -> bool:
-    """Whether no set of hanks is at least `total` long and shorter than `opened` (up to 16)."""
-    if len(lengths) > 16:
+    """Whether no fewer metres could be opened: no set of hanks holds the total in less."""
+    lengths = [s.length_m for s in packing.supplies]
+    if len(lengths) > _EVERY_SET:
         return False
     sums = {0.0}
     for x in lengths:
         sums |= {s + x for s in sums}
-    return not any(total - 1e-9 <= s < opened - 1e-9 for s in sums)
+    return not any(total - 1e-9 <= s < packing.opened_m - 1e-9 for s in sums)
 
 
 def _best_fit(

@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
 from bruiser.core.plausibility import THICKEST_M, rating_is_odd
-from bruiser.core.records import Lot
+from bruiser.core.records import Lot, Role, Specimen
 from bruiser.core.stock import Hank, HankKind, Move, StockEntry
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.cutting import cut_length_m
@@ -15,6 +15,7 @@ from bruiser.workshop.lot_commands import AddLot, CutSpecimen, EditLot, PutBackO
 from bruiser.workshop.typed import Typed
 from bruiser.workshop.workshop import Workshop
 
+PLAIN_SPAN_M = 0.35
 DIAMETER_MEANS = {"measured": "measured at a tension", "nominal": "nominal, as the maker says"}
 RATING_MEANS = {"minimum": "minimum", "average": "average", "unknown": "unknown"}
 TEXT_FIELDS = (
@@ -187,10 +188,11 @@ def store_lot(
     return checked
 
 
-def shortest_specimen_m(journal: Journal, lot: Lot) -> float | None:
-    """The shortest length any specimen of a lot is cut to, or None where none is planned."""
+def shortest_specimen_m(journal: Journal, lot: Lot) -> float:
+    """The shortest length a specimen of a lot is cut to; a straight pull where none is planned."""
     of_lot = [e.specimen for e in journal.entries if e.specimen.lot.stock_id == lot.stock_id]
-    return min((cut_length_m(journal, s) for s in of_lot), default=None)
+    plain = Specimen("", "", Role.BASELINE, lot, "baseline", 0, PLAIN_SPAN_M)
+    return min(cut_length_m(journal, s) for s in of_lot or [plain])
 
 
 def store_hank(
@@ -212,7 +214,7 @@ def store_hank(
         return Checked(typed.errors)
     shortest = shortest_specimen_m(journal, lot)
     say = workshop.units.cord_text
-    if shortest is not None and length < shortest:
+    if length < shortest:
         typed.asks["length"] = (
             f"{say(length)} is shorter than one specimen of this lot ({say(shortest)}). "
             "Is the unit right?"

@@ -8,8 +8,9 @@ from dataclasses import replace
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.cord_on_host import cord_ranges
-from bruiser.core.records import Lot
+from bruiser.core.records import Lot, Role
 from bruiser.core.stock import HankKind, Move
+from bruiser.core.units import UnitChoice
 from bruiser.core.working_load import ENOUGH_EVENTS, School
 from bruiser.figures.cord_scale import cord_scale_figure
 from bruiser.figures.display import Figure
@@ -18,7 +19,7 @@ from bruiser.figures.shelf import ShelfHank, ShelfLot
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop import brief_entry, lot_entry
-from bruiser.workshop.journal import Journal
+from bruiser.workshop.journal import Journal, Stage
 from bruiser.workshop.lot_commands import DropLot, EditLot
 from bruiser.workshop.lot_entry import Checked
 from bruiser.workshop.lot_facts import BaselineFacts, KnotLoads, baseline_facts, knot_loads
@@ -45,6 +46,7 @@ class CordagePresenter(Desk):
         self._tasks = tasks
         self.lot_id: str | None = None
         self.results: LotResults | None = None
+        self._shown: tuple[Lot | None, UnitChoice] | None = None
 
     @property
     def lot(self) -> Lot | None:
@@ -54,9 +56,12 @@ class CordagePresenter(Desk):
 
     def take_up(self, journal: Journal) -> None:
         """Show the logbook as it stands."""
+        shown = self._shown
         self.journal = journal
         if self.lot is None and journal.lots and self.lot_id != "":
             self.lot_id = next(iter(journal.lots_in_use or journal.lots)).id
+        self._shown = (self.lot, self.units)
+        if self._shown != shown:
             self.lot_changed.emit()
         self.changed.emit()
         self._compute()
@@ -117,9 +122,9 @@ class CordagePresenter(Desk):
     @staticmethod
     def _straight(journal: Journal, lot: Lot) -> tuple[int, bool]:
         done = sum(
-            e.finding is not None
+            e.stage is Stage.INSPECTED
             and e.specimen.lot.id == lot.id
-            and e.specimen.layout_key == "baseline"
+            and e.specimen.role is Role.BASELINE
             for e in journal.entries
         )
         return done, done == 0
@@ -161,7 +166,6 @@ class CordagePresenter(Desk):
             title = "bring the lot back" if lot.archived else "archive the lot"
             after = replace(lot, archived=not lot.archived)
             self.attempt(lambda: self.workshop.do(EditLot(lot, after, title)))
-            self.lot_changed.emit()
 
     def delete(self) -> None:
         """Delete the lot, if nothing depends on it."""

@@ -3,28 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.bench_book import BenchRecord
-from bruiser.core.bench_checks import Check, Say, Verdict, worst
+from bruiser.core.bench_checks import Say, Verdict, worst
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop import bench_entry
-from bruiser.workshop.journal import Journal, Stage
+from bruiser.workshop.bench_queue import CheckGroup, check_queue
+from bruiser.workshop.journal import Journal
 from bruiser.workshop.lot_entry import Checked
-from bruiser.workshop.results import lot_results
 from bruiser.workshop.workshop import Workshop
-
-
-@dataclass(frozen=True)
-class CheckGroup:
-    """The checks of specimens that are alike."""
-
-    title: str
-    about: str
-    checks: tuple[Check, ...]
 
 
 class BenchPresenter(Desk):
@@ -140,35 +130,3 @@ class BenchPresenter(Desk):
             Verdict.STOP: "It does not bear everything in the queue. Mend this before cutting.",
         }[verdict]
         return verdict, words
-
-
-def check_queue(journal: Journal, bench: BenchRecord, say: Say, today: str) -> list[CheckGroup]:
-    """Every kind of specimen in the queue checked on a bench."""
-    alike: dict[tuple[str, str, str, float], list[int]] = {}
-    waiting = [e.specimen for e in journal.at(Stage.PLANNED)]
-    for n, s in enumerate(waiting):
-        alike.setdefault((s.lot.id, s.title, s.layout_key, s.span_m), []).append(n)
-    results = {
-        lot.id: lot_results(journal, lot) for lot in {s.lot.id: s.lot for s in waiting}.values()
-    }
-    groups = []
-    for members in alike.values():
-        s = waiting[members[0]]
-        codes = ", ".join(waiting[n].code for n in members)
-        expected = bench_entry.expect(s, results[s.lot.id])
-        title = f"{s.title}, {s.lot.name}"
-        if expected is None:
-            about = f"{codes}  ·  neither measured nor rated: nothing can be expected"
-            unknown = Check("Expected break", Verdict.STOP, "not known", "Enter the rating.")
-            groups.append(CheckGroup(title, about, (unknown,)))
-            continue
-        floor = 0.0
-        if s.knot_a is not None and s.knot_a.structure in journal.catalogue:
-            rule = journal.catalogue[s.knot_a.structure].cord_rule(dict(s.knot_a.choices))
-            floor = rule.tail_floor_d * s.lot.diameter_m
-        checks = bench_entry.check_specimen(bench, s, expected, floor, say, today)
-        order = list(Verdict)
-        checks.sort(key=lambda c: -order.index(c.verdict))
-        groups.append(CheckGroup(title, f"{codes}  ·  from the {expected.source}", tuple(checks)))
-    groups.sort(key=lambda g: -list(Verdict).index(worst(list(g.checks))))
-    return groups
