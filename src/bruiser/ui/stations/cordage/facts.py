@@ -91,7 +91,7 @@ class FactsPanel(Card):
             return
         self.store.setText("Store changes")
         self.archive.setText("Bring back" if lot.archived else "Archive")
-        self.said.say("Numbers may be typed in any unit: 5/16 in, 2900 lbf, 33 lb/ft.")
+        self.said.say("Numbers may be typed in any unit: 5/16 in, 2900 lbf, 0.033 lb/ft.")
 
     def _on_store(self, *, anyway: bool) -> None:
         checked = self._presenter.store_lot(self.form.texts(), anyway=anyway)
