@@ -90,10 +90,11 @@ def test_the_cut_sheet_lists_every_cut_with_a_box_and_a_label():
     )
     hank = SheetHank("P8/1", "20.00 m", "16.03 m left", lines)
     lot = SheetLot("P8", "2 specimens", write_svg(cuts_figure(HANKS, 180), CHALK, SIZES), (hank,))
-    page = write_cut_sheet("Ridge & mast", "2026-03-02", (lot,), CHALK)
+    page = write_cut_sheet("Ridge & mast", "2026-03-02", "Bench <1>, 17 °C", (lot,), CHALK)
     assert page.count('class="box"') == 2
     assert page.count('class="label"') == 2
     assert page.count("S-001") >= 2
     assert "Bowline &lt;both&gt;" in page
     assert "Ridge &amp; mast" in page
+    assert "Bench &lt;1&gt;, 17 °C" in page
     assert "<svg" in page

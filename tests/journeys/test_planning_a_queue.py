@@ -2,7 +2,12 @@
 
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QPushButton
+from PyQt6.QtWidgets import QListWidget, QPlainTextEdit, QPushButton
+
+from bruiser.app.window import MainWindow
+from bruiser.workshop.workshop import create_workshop
+from tests.journeys.conftest import Hands
+from tests.workshop.conftest import ROW
 
 
 def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, monkeypatch):
@@ -19,7 +24,7 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     hands.type("plan.pulls", "4")
     hands.leave("plan.pulls")
     assert "4 specimens" in hands.words("plan.cost")
-    cell = f"{window.plan.draft.lot_ids[0]}|{window.plan.draft.knot_ids[0]}"
+    cell = window.plan.matrix()[1][0].cells[0].key
     hands.tap("plan.matrix", cell)
     said = hands.words("plan.curve.words")
     assert "after 4 pulls" in said
@@ -36,16 +41,16 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     assert "4 specimens from" in hands.words("plan.cuts.words")
     target = tmp_path / "sheet.html"
     monkeypatch.setattr(
-        "bruiser.ui.stations.plan.view.QFileDialog.getSaveFileName", lambda *_: (str(target), "")
+        "bruiser.ui.stations.plan.cuts.QFileDialog.getSaveFileName", lambda *_: (str(target), "")
     )
     hands.click("plan.cuts.sheet")
     sheet = target.read_text(encoding="utf-8")
-    codes = [c for h in window.plan.cut_hanks() for c, _ in h.cuts]
+    codes = [c for h in window.plan.cutting.hanks() for c, _ in h.cuts]
     assert len(codes) == 4
     assert all(sheet.count(code) >= 2 for code in codes)
     lot = next(x for x in window.journal.lots if x.name == "N6-K")
     before = window.journal.stock.on_hand_m(lot.id)
-    used = window.plan.cuts.plan.used_up_m
+    used = window.plan.cutting.cuts.plan.used_up_m
     hands.click("plan.cuts.cut")
     assert window.journal.stock.on_hand_m(lot.id) == pytest.approx(before - used)
     hands.window.undo()
@@ -80,3 +85,103 @@ def test_the_queue_is_checked_on_a_bench_of_the_book(hands):
     hands.type("plan.room.humidity", "70")
     hands.click("plan.room.store")
     assert hands.window.plan.bench.rooms()[0][1:] == ("16 °C", "70 %")
+
+
+@pytest.fixture
+def empty(dressed, qtbot, tmp_path):
+    """The window over a campaign in which nobody has written anything."""
+    made = MainWindow(create_workshop(tmp_path / "empty.bruiser", ROW))
+    qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    yield Hands(qtbot, made)
+    made.close()
+
+
+def tick(ticks, *names):
+    rows = [ticks.list.item(n) for n in range(ticks.list.count())]
+    for name in names:
+        next(r for r in rows if r.text().startswith(name)).setCheckState(Qt.CheckState.Checked)
+
+
+def test_from_an_empty_brief_to_a_printed_cut_sheet(empty, tmp_path, monkeypatch):
+    hands = empty
+    hands.go("brief")
+    question = hands.find(QPlainTextEdit, "brief.question")
+    question.clear()
+    hands.qtbot.keyClicks(question, "Which loop, and does dressing matter?")
+    hands.click("brief.use.tether-loop")
+    hands.go("cordage")
+    assert hands.window.journal.brief.uses == ("tether-loop",)
+    for name, text in (
+        ("name", "N8"), ("material", "nylon"), ("construction", "kernmantle"),
+        ("condition", "wet"), ("diameter", "8 mm"), ("rating", "14 kN"), ("soak", "2 h"),
+        ("keep", "20 min"),
+    ):  # fmt: skip
+        hands.type(f"cordage.{name}", text)
+    hands.click("cordage.store")
+    (lot,) = hands.window.journal.lots
+    assert (lot.soak_s, lot.keep_s) == (7200.0, 1200.0)
+    hands.click("cordage.panel.stock")
+    hands.type("cordage.hank.label", "N8/1")
+    hands.type("cordage.hank.length", "60 m")
+    hands.click("cordage.hank.store")
+
+    hands.go("knots")
+    hands.type("knots.search", "flemish loop")
+    hands.find(QListWidget, "knots.found").setCurrentRow(0)
+    hands.settle()
+    hands.click("knots.sheet.variant")
+    hands.click("knots.play")
+
+    hands.go("plan")
+    hands.click("plan.panel.bench")
+    hands.click("plan.bench.page.book")
+    for name, text in (
+        ("name", "yard bench"), ("stroke", "1200 mm"), ("rate", "8 mm/s"), ("capacity", "20 kN"),
+        ("resolution", "5 N"), ("sample_rate", "200"),
+    ):  # fmt: skip
+        hands.type(f"plan.bench.{name}", text)
+    tick(hands.window.pages["plan"].bench.methods, "stepped load")
+    hands.click("plan.bench.store")
+    hands.click("plan.panel.matrix")
+    page = hands.window.pages["plan"].matrix
+    tick(page.lots, "N8")
+    tick(page.knots, "Figure-eight loop")
+    hands.type("plan.pulls", "3")
+    hands.leave("plan.pulls")
+    hands.click("plan.picks.how")
+    tick(page.states.dressings, "crossed")
+    tick(page.states.methods, "ramp", "stepped load")
+    page.states.pair.setChecked(True)
+    assert hands.words("plan.cost").startswith("17 specimens, 5 of them straight pulls.")
+    hands.type("plan.numbers.2", "160")
+    hands.leave("plan.numbers.2")
+    assert "100 %" in hands.wrong("plan.numbers.2")
+    hands.type("plan.numbers.2", "75")
+    hands.leave("plan.numbers.2")
+    assert hands.words("plan.short") == ""
+    hands.click("plan.queue")
+
+    hands.click("plan.panel.queue")
+    rows = hands.window.plan.queue_desk.rows()
+    assert len(rows) == 17
+    assert all(texts[3] == "planned" and texts[5] and texts[6] for _, texts in rows)
+    table = hands.window.pages["plan"].queue.table
+    table.selectRow(0)
+    hands.click("plan.queue.soaking")
+    assert hands.window.plan.queue_desk.rows()[0][1][3] == "planned, soaking"
+
+    hands.click("plan.panel.cuts")
+    target = tmp_path / "sheet.html"
+    monkeypatch.setattr(
+        "bruiser.ui.stations.plan.cuts.QFileDialog.getSaveFileName", lambda *_: (str(target), "")
+    )
+    hands.click("plan.cuts.sheet")
+    sheet = target.read_text(encoding="utf-8")
+    assert "Yard bench" in sheet
+    assert all(sheet.count(e.specimen.code) >= 2 for e in hands.window.journal.entries)
+    hands.click("plan.cuts.cut")
+    hands.click("plan.panel.queue")
+    assert hands.words("plan.queue.counts") == "17 cut"

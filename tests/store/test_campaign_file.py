@@ -1,4 +1,5 @@
 import sqlite3
+from contextlib import closing
 from importlib import import_module
 from pathlib import Path
 
@@ -175,15 +176,51 @@ def test_a_file_of_the_first_version_is_backed_up_and_brought_up_to_date(tmp_pat
     assert any("0001" in p.name for p in tmp_path.iterdir())
 
 
-def test_a_file_without_a_bench_book_gets_one(tmp_path):
-    path = tmp_path / "second.bruiser"
+def stepped_back(path, revision):
+    """A new file as an older version would have left it: later steps taken off again."""
     create_campaign(path).close()
-    with sqlite3.connect(path) as plain:
-        plain.executescript(
-            """DROP TABLE bench; DROP TABLE fixture; DROP TABLE room_day;
-            UPDATE alembic_version SET version_num = '0002_ask_stock_and_choose';"""
-        )
-    plain.close()
+    undone = {
+        "0004": """DROP TABLE preparation;
+            ALTER TABLE lot DROP COLUMN soak_s; ALTER TABLE lot DROP COLUMN keep_s;
+            ALTER TABLE specimen DROP COLUMN method; ALTER TABLE specimen DROP COLUMN method_values;
+            ALTER TABLE specimen DROP COLUMN direction; ALTER TABLE specimen DROP COLUMN dressing;
+            ALTER TABLE specimen DROP COLUMN fixture_id; ALTER TABLE specimen DROP COLUMN lot_b_id;
+            ALTER TABLE specimen DROP COLUMN pair; ALTER TABLE specimen DROP COLUMN replaces_id;""",
+        "0003": "DROP TABLE bench; DROP TABLE fixture; DROP TABLE room_day;",
+    }
+    with closing(sqlite3.connect(path)) as plain:
+        for step, script in undone.items():
+            if step > revision[:4]:
+                plain.executescript(script)
+        plain.execute("UPDATE alembic_version SET version_num = ?", (revision,))
+        plain.commit()
+    return path
+
+
+def test_a_file_without_a_bench_book_gets_one(tmp_path):
+    path = stepped_back(tmp_path / "second.bruiser", "0002_ask_stock_and_choose")
     with open_campaign(path) as file, file.reading() as connection:
         assert load_bench_book(connection) == BenchBook()
     assert any("0002" in p.name for p in tmp_path.iterdir())
+
+
+def test_specimens_from_before_methods_are_ramps_and_straight_pulls(tmp_path):
+    path = stepped_back(tmp_path / "third.bruiser", "0003_keep_a_bench_book")
+    with closing(sqlite3.connect(path)) as plain:
+        plain.executescript(
+            """INSERT INTO campaign VALUES ('c', 'Old', 'S', 'Q', 0, 'kN', 'mm', '2026', 'x', 0.5);
+            INSERT INTO lot VALUES ('l', 'P8', 'polyester', 'braid', 0.008, 'dry', NULL, 'unknown',
+                '', '', 'nominal', NULL, NULL, NULL, '', '', '', NULL, 0);
+            INSERT INTO knot VALUES ('k', 'bowline', 'plain', 'Bowline', 'end loop', '{}', 0);
+            INSERT INTO specimen VALUES ('b', 'S-1', 'baseline', 'l', 'baseline', 1, 0.4,
+                NULL, NULL, 0.0, 0.0, 1, '');
+            INSERT INTO specimen VALUES ('s', 'S-2', 'knot', 'l', 'loop_pair', 2, 0.4,
+                'k', 'k', 0.012, 0.0, 1, '');"""
+        )
+    with open_campaign(path) as file, file.reading() as connection:
+        lots = {x.id: x for x in campaigns.load_lots(connection)}
+        knots = {x.id: x for x in campaigns.load_knots(connection)}
+        found = campaigns.load_specimens(connection, lots, knots, {})
+    assert [s.method.key for s in found] == ["straight pull", "ramp to failure"]
+    assert {s.dressing for s in found} == {"dressed"}
+    assert lots["l"].soak_s is None

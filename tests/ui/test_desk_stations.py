@@ -42,8 +42,8 @@ def test_an_empty_campaign_has_nothing_to_show_and_says_so(bare, tasks, qtbot):
     assert plan.matrix() == ((), [])
     assert plan.outlook() is None
     plan.show_panel("cuts")
-    assert plan.cut_words() == ("Nothing waits to be cut.", "")
-    assert plan.sheet() == ""
+    assert plan.cutting.words() == ("Nothing waits to be cut.", "")
+    assert plan.cutting.sheet() == ""
     assert len(knots.found()) == len(journal.catalogue)
     assert knots.cord_table() == []
 
@@ -134,10 +134,10 @@ def test_the_plan_answers_for_what_is_picked(workshop, tasks, qtbot):
     plan.read(plan.texts() | {"pulls": "60"})
     _, short = plan.outlook_words(plan.outlook())
     assert "K10-H is short by" in short
-    plan.toggle(f"{lots['K10-H']}|{knot.id}")
+    plan.toggle(rows[0].cells[1].key)
     qtbot.waitUntil(lambda: not tasks.busy)
     assert plan.curve.source.startswith("stated prior")
-    plan.toggle(f"{lots['K10-H']}|{knot.id}")
+    plan.toggle(rows[0].cells[1].key)
     assert plan.matrix()[1][0].cells[1].off
     qtbot.waitUntil(lambda: not tasks.busy)
 
@@ -146,12 +146,12 @@ def test_cuts_are_worked_out_when_they_are_seen_and_not_before(workshop, tasks, 
     plan = PlanPresenter(workshop, tasks)
     plan.take_up(read_journal(workshop))
     assert not tasks.busy
-    assert plan.cuts is None
+    assert plan.cutting.cuts is None
     plan.show_panel("cuts")
     qtbot.waitUntil(lambda: not tasks.busy)
-    assert plan.cuts.plan.optimal
-    assert plan.cuts.lot.id == plan.cut_lot_id
-    assert "proven" in plan.cut_words()[0]
+    assert plan.cutting.cuts.plan.optimal
+    assert plan.cutting.cuts.lot.id == plan.cutting.lot_id
+    assert "proven" in plan.cutting.words()[0]
     assert plan.bench.groups == []
     plan.show_panel("bench")
     qtbot.waitUntil(lambda: not tasks.busy)

@@ -6,16 +6,17 @@ from datetime import datetime
 
 import pytest
 
+from bruiser.core.bench_time import Step, learn
 from bruiser.core.errors import Refused
 from bruiser.core.records import Knot, Role
 from bruiser.core.stock import Hank, HankKind, Move, StockEntry
-from bruiser.workshop import cut_sheet, planning
-from bruiser.workshop.commands import DropSpecimen, Together
+from bruiser.workshop import cut_sheet, plan_cells, planning, pricing
+from bruiser.workshop.commands import DropSpecimen, PlanSpecimen, Together
 from bruiser.workshop.cutting import cut_length_m
 from bruiser.workshop.journal import Stage, read_journal
 from bruiser.workshop.knot_commands import AddKnot
 from bruiser.workshop.lot_commands import AddLot, ReceiveHank
-from bruiser.workshop.planning import PlanDraft
+from bruiser.workshop.plan_cells import PlanDraft
 from bruiser.workshop.results import lot_results
 from tests.workshop.conftest import LOT, SPECIMEN
 
@@ -47,7 +48,7 @@ def receive(workshop, label, length, lot_id="l1"):
 
 def test_cells_are_every_pick_but_those_switched_off(ready):
     journal = read_journal(ready)
-    cells = draft(off=frozenset({("l2", "k2")})).cells(journal)
+    cells = draft(off=frozenset({plan_cells.Cell("l2", "k2", 0).key})).cells(journal)
     assert {(c.lot_id, c.knot_id, c.ends) for c in cells} == {
         ("l1", "k1", 2),
         ("l1", "k2", 1),
@@ -58,24 +59,24 @@ def test_cells_are_every_pick_but_those_switched_off(ready):
 
 def test_missing_baselines_are_added_to_every_lot_and_condition(ready):
     journal = read_journal(ready)
-    made = planning.plan_specimens(journal, draft())
+    made = plan_cells.plan_specimens(journal, draft())
     plain = [s for s in made if s.role is Role.BASELINE]
     assert {lot: sum(s.lot.id == lot for s in plain) for lot in ("l1", "l2")} == {"l1": 5, "l2": 5}
     assert len(made) == 10 + 4 * 3
     planning.queue_plan(ready, journal, draft())
-    assert planning.baselines_missing(read_journal(ready), LOT) == 0
+    assert plan_cells.baselines_missing(read_journal(ready), LOT) == 0
 
 
 def test_a_specimen_is_laid_out_tailed_and_pinned_by_its_knot(ready):
     journal = read_journal(ready)
-    made = {s.title: s for s in planning.plan_specimens(journal, draft(lot_ids=("l1",)))}
+    made = {s.title: s for s in plan_cells.plan_specimens(journal, draft(lot_ids=("l1",)))}
     loop, bend = made["Bowline, both ends"], made["Sheet bend"]
     assert (loop.layout_key, bend.layout_key) == ("loop_pair", "bend")
     rule = journal.catalogue["bowline"].cord_rule({})
     assert {t.length_m for t in loop.tails} == {rule.tail_usual_d * 0.008}
     assert (loop.pin_diameter_m, bend.pin_diameter_m) == (0.012, 0.0)
     assert loop.set_load_n == pytest.approx(650.0)
-    single = planning.plan_specimens(journal, draft(lot_ids=("l1",), both_ends=False))
+    single = plan_cells.plan_specimens(journal, draft(lot_ids=("l1",), both_ends=False))
     assert "loop_single" in {s.layout_key for s in single}
 
 
@@ -109,7 +110,7 @@ def test_the_same_seed_gives_the_same_order(ready):
 def test_the_cost_of_a_plan_by_hand(ready):
     journal = read_journal(ready)
     found = planning.outlook(journal, draft(), BEGIN)
-    made = planning.plan_specimens(journal, draft())
+    made = plan_cells.plan_specimens(journal, draft())
     (need,) = found.needs
     assert need.needed_m == pytest.approx(sum(cut_length_m(journal, s) for s in made))
     queued = cut_length_m(journal, journal.entries[0].specimen)
@@ -127,9 +128,9 @@ def test_the_cost_of_a_plan_by_hand(ready):
 
 def test_recorded_times_teach_the_plan(workshop):
     journal = read_journal(workshop)
-    times = planning.learn(planning.recorded_times(journal))
-    assert times[planning.Step.PULL].count > 100
-    assert times[planning.Step.TIE].count == 0
+    times = learn(planning.recorded_times(journal))
+    assert times[Step.PULL].count > 100
+    assert times[Step.TIE].count == 0
     lot = next(x for x in journal.lots if x.name == "P8-B")
     found = planning.outlook(journal, PlanDraft((lot.id,), (journal.knots[0].id,)), BEGIN)
     assert found.learned > 100
@@ -140,11 +141,11 @@ def test_a_curve_rests_on_what_was_measured_or_on_the_stated_prior(workshop):
     lot = next(x for x in journal.lots if x.name == "N6-K")
     results = lot_results(journal, lot)
     row = results.knots[0]
-    measured = planning.precision_curve(results, row.knot)
+    measured = pricing.precision_curve(results, row.knot)
     assert measured.source.startswith("measured here")
     assert measured.share == row.efficiency.interval.value
     assert list(measured.one_knot) == sorted(measured.one_knot, reverse=True)
-    guessed = planning.precision_curve(None, row.knot)
+    guessed = pricing.precision_curve(None, row.knot)
     assert guessed.source.startswith("stated prior")
     assert guessed.one_knot[3] > measured.one_knot[3]
 
@@ -192,7 +193,7 @@ def test_a_plan_that_cannot_be_cut_says_what_is_missing_and_what_to_drop(ready):
 def test_together_does_all_or_nothing(ready):
     twin = replace(SPECIMEN, id="other")
     good = replace(SPECIMEN, id="good", code="S-900")
-    parts = (planning.PlanSpecimen(good), planning.PlanSpecimen(twin))
+    parts = (PlanSpecimen(good), PlanSpecimen(twin))
     with pytest.raises(Exception, match="UNIQUE"):
         ready.do(Together(parts, "two"))
     assert len(read_journal(ready).entries) == 1
@@ -215,9 +216,9 @@ def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):
     results = lot_results(journal, lot)
     loop = next(r.knot for r in results.knots if r.knot.structure == "bowline")
     bend = next(r.knot for r in results.knots if r.knot.structure == "sheet-bend")
-    curve = planning.precision_curve(results, loop)
+    curve = pricing.precision_curve(results, loop)
     picks = PlanDraft((lot.id,), (loop.id,))
-    one, two = planning.prices(journal, picks, lot, loop, curve, 0.05)
+    one, two = pricing.prices(journal, picks, lot, loop, curve, 0.05)
     assert (one.knots, two.knots) == (1, 2)
     for price in (one, two):
         kind = curve.one_knot if price.knots == 1 else curve.two_knots
@@ -226,15 +227,16 @@ def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):
     made = {
         len(s.layout.ends): s
         for s in (
-            planning.plan_specimens(journal, replace(picks, both_ends=b))[-1] for b in (True, False)
+            plan_cells.plan_specimens(journal, replace(picks, both_ends=b))[-1]
+            for b in (True, False)
         )
     }
     for price in (one, two):
         by_hand = price.pulls * cut_length_m(journal, made[price.knots])
         assert price.cord_m == pytest.approx(by_hand)
     assert two.seconds / two.pulls > one.seconds / one.pulls
-    assert len(planning.prices(journal, picks, lot, bend, curve, 0.05)) == 1
-    assert planning.prices(journal, picks, lot, loop, curve, 0.0001) == []
+    assert len(pricing.prices(journal, picks, lot, bend, curve, 0.05)) == 1
+    assert pricing.prices(journal, picks, lot, loop, curve, 0.0001) == []
     near, far = curve.pulls_to_tell(0.02), curve.pulls_to_tell(0.15)
     assert near > far
     assert curve.pulls_to_tell(0.99) == 2

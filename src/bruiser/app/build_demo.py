@@ -29,6 +29,7 @@ from bruiser.app.demo_plan import (
 )
 from bruiser.catalogue import Structure, load_catalogue
 from bruiser.core.layouts import LAYOUTS, End
+from bruiser.core.methods import STRAIGHT, MethodPlan
 from bruiser.core.records import (
     JAM_WORDS,
     Gave,
@@ -80,7 +81,7 @@ def _specimens(
     plan: LotPlan, lot: Lot, knots: dict[KnotPick, Knot], catalogue: dict[str, Structure]
 ) -> list[Specimen]:
     blank = Specimen("", "", Role.BASELINE, lot, "baseline", 0, plan.span_m)
-    made = [blank] * 5
+    made = [replace(blank, method=MethodPlan(STRAIGHT))] * 5
     for pick, ends, count in plan.knots:
         entry = catalogue[pick.structure]
         layout = "loop_single" if entry.layout == "loop_pair" and ends == 1 else entry.layout
@@ -180,7 +181,8 @@ def inspect_specimen(workshop: Workshop, pull_id: str, remains: Remains) -> None
 def void_specimen(workshop: Workshop, pull_id: str, reason: str) -> None:
     """Set a pull aside."""
     entry = read_journal(workshop).by_pull[pull_id]
-    accept_draft(workshop, entry, FindingDraft(gave=Gave.VOID, void_reason=reason))
+    draft = FindingDraft(gave=Gave.VOID, void_reason=reason)
+    accept_draft(workshop, entry, draft, replace_void=False)
 
 
 def build_demo(path: Path, *, limit: int | None = None) -> None:

@@ -12,6 +12,7 @@ from bruiser.core.brief import Claim, Criterion, DesignFactorEntry
 from bruiser.core.claims import ClaimKind
 from bruiser.core.cord_use import CordReading
 from bruiser.core.criteria import Measure, PassCriterion
+from bruiser.core.methods import METHODS
 from bruiser.core.records import Knot, Lot, Specimen
 from bruiser.core.stock import Hank, HankKind, Move, StockEntry, longest_first
 from bruiser.workshop.bench_entry import AddFixture, NoteRoom, PutBench
@@ -138,7 +139,9 @@ PLANS = (
             _P8,
             name="P8-B wet",
             condition="wet, soaked 2 h",
-            conditioning="2 h in fresh water at 15 °C, pulled within 20 min",
+            conditioning="in fresh water at 15 °C",
+            soak_s=7200.0,
+            keep_s=1200.0,
         ),
         0.40,
         (),
@@ -221,6 +224,7 @@ def enter_bench(workshop: Workshop) -> None:
         guard="steel cage over the lane (invented)",
         guard_energy_j=4_000.0,
         estop_checked_on=workshop.now()[:10],
+        methods=METHODS,
     )
     workshop.do(PutBench(bench))
     for kind, name, finish, mm in (

@@ -4,23 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-METHODS = (
-    "straight pull",
-    "ramp to failure",
-    "stepped load",
-    "cycles",
-    "slack and snatch",
-    "sustained hold",
-    "ring load",
-    "cross and reverse",
-    "over an edge",
-    "on a host",
-    "cord on rope",
-    "slide test",
-    "advantage test",
-    "stopper through a plate",
-    "release test",
-)
+from bruiser.core.methods import METHODS
 
 
 @dataclass(frozen=True)
@@ -34,7 +18,7 @@ class BenchRecord:
     guard_energy_j : float or None
         Energy the guard is rated for.
     methods : tuple of str
-        Load modes it can do, of :data:`METHODS`.
+        Load modes it can do, of :data:`bruiser.core.methods.METHODS`.
     """
 
     id: str

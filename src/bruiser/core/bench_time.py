@@ -78,12 +78,15 @@ class Job:
         Conditioning before it may be pulled; 0 for none.
     keep_s : float
         How long after conditioning it may still be pulled; infinite for always.
+    earliest_s : float
+        Not at the bench before this: its soak cannot have ended.
     """
 
     key: str
     seconds: float
     soak_s: float = 0.0
     keep_s: float = math.inf
+    earliest_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -115,8 +118,9 @@ def schedule(jobs: Sequence[Job], hours_a_day: float) -> list[Slot]:
     -------
     list of Slot
         A job that does not fit into the rest of a day begins the next; one longer than a day fills
-        it. Soaking begins so that the specimen is ready when its turn comes, and it is too old
-        once its time to be kept has passed since.
+        it. One that is not ready at its turn lets the next ready one go first. Soaking
+        begins so that the specimen is ready when its turn comes, and it is too old once its time
+        to be kept has passed since.
 
     Raises
     ------
@@ -127,7 +131,16 @@ def schedule(jobs: Sequence[Job], hours_a_day: float) -> list[Slot]:
         raise ValueError("a working day needs hours")
     day, opens, at = 3600.0 * hours_a_day, 0.0, 0.0
     slots = []
-    for job in jobs:
+    waiting = list(jobs)
+    while waiting:
+        job = next((j for j in waiting if j.earliest_s <= at + 1e-6), None)
+        if job is None:
+            job = min(waiting, key=lambda j: j.earliest_s)
+            at = job.earliest_s
+            while at >= opens + day:
+                opens += DAY_S
+            at = max(at, opens)
+        waiting.remove(job)
         if at > opens and at + job.seconds > opens + day + 1e-6:
             opens += DAY_S * max(1.0, math.ceil((at - opens) / DAY_S))
             at = opens

@@ -8,7 +8,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from bruiser.core.bench_book import Fixture
 from bruiser.core.layouts import LAYOUTS, End, Layout
+from bruiser.core.methods import RAMP, STRAIGHT, MethodPlan
 
 
 class Role(StrEnum):
@@ -78,6 +80,8 @@ class Lot:
         ``minimum``, ``average`` or ``unknown``.
     static_elongation : float or None
         Stretch under the maker's working test load, as a share.
+    soak_s, keep_s : float or None
+        How long it is conditioned before a pull, and how long after that it may be pulled.
     stock_lot_id : str or None
         The lot whose hanks this condition is cut from; None when it has hanks of its own.
     cord_model : str
@@ -101,6 +105,8 @@ class Lot:
     age: str = ""
     history: str = ""
     conditioning: str = ""
+    soak_s: float | None = None
+    keep_s: float | None = None
     stock_lot_id: str | None = None
     archived: bool = False
 
@@ -140,9 +146,28 @@ class Tail:
     length_m: float
 
 
+DRESSED, CROSSED = "dressed", "crossed"
+
+
 @dataclass(frozen=True)
 class Specimen:
-    """One piece of cordage prepared for one pull."""
+    """One piece of cordage prepared for one pull.
+
+    Parameters
+    ----------
+    method : MethodPlan
+        How it is loaded.
+    dressing : str
+        ``dressed``, or ``crossed`` on purpose.
+    fixture : Fixture or None
+        Host, edge or plate; pins stand in `pin_diameter_m`.
+    lot_b : Lot or None
+        The other line of a bend of unlike lines, or the host rope.
+    pair : str
+        Mark of the specimens cut side by side from one hank to be compared.
+    replaces_id : str or None
+        The void specimen whose place it takes.
+    """
 
     id: str
     code: str
@@ -158,6 +183,12 @@ class Specimen:
     set_load_n: float = 0.0
     seed: int = 0
     note: str = ""
+    method: MethodPlan = field(default_factory=MethodPlan)
+    dressing: str = DRESSED
+    fixture: Fixture | None = None
+    lot_b: Lot | None = None
+    pair: str = ""
+    replaces_id: str | None = None
 
     @property
     def layout(self) -> Layout:
@@ -179,8 +210,26 @@ class Specimen:
             return "Plain rope, baseline"
         names = [knot.title for knot in (self.knot_a, self.knot_b) if knot is not None]
         if len(names) == 2 and names[0] == names[1]:
-            return f"{names[0]}, both ends"
-        return " and ".join(names)
+            names = [f"{names[0]}, both ends"]
+        return ", ".join([" and ".join(names), *self.state_words])
+
+    @property
+    def stock_ids(self) -> tuple[str, ...]:
+        """The lots it is cut from: one, or two for unlike lines."""
+        other = () if self.lot_b is None else (self.lot_b.stock_id,)
+        return tuple(dict.fromkeys((self.lot.stock_id, *other)))
+
+    @property
+    def state_words(self) -> tuple[str, ...]:
+        """What sets it apart from a dressed knot in one line that is pulled until it gives."""
+        said = [] if self.lot_b is None else [f"to {self.lot_b.name}"]
+        if self.dressing != DRESSED:
+            said.append(self.dressing)
+        if self.fixture is not None:
+            said.append(f"on {self.fixture.name}")
+        if self.method.key not in (RAMP, STRAIGHT):
+            said.append(self.method.direction or self.method.key)
+        return tuple(said)
 
 
 @dataclass(frozen=True)

@@ -24,6 +24,12 @@ _BREAK_STRAIN: dict[str, float] = {
     "cotton": 0.25,
 }
 _ANY_STRAIN = 0.45
+ASSUMPTIONS = (
+    "E = 1/2 F x + 1/2 C F²: a straight line to the break; real cord stiffens, so less",
+    "speed = sqrt(2 E / m), m the cord between the pins; shackles and pins fly slower and hit "
+    "harder",
+    "upper bound: F e^(3 CV), nothing lost to permanent set",
+)
 
 
 @dataclass(frozen=True)
@@ -107,12 +113,7 @@ def stored_energy(specimen: Specimen, compliance_m_per_n: float) -> StoredEnergy
         upper,
         math.sqrt(2.0 * expected / mass),
         math.sqrt(2.0 * upper / mass),
-        (
-            "E = 1/2 F x + 1/2 C F²: a straight line to the break; real cord stiffens, so less",
-            "speed = sqrt(2 E / m), m the cord between the pins; shackles and pins fly slower "
-            "and hit harder",
-            "upper bound: F e^(3 CV), nothing lost to permanent set",
-        ),
+        ASSUMPTIONS,
     )
 
 

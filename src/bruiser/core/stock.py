@@ -79,11 +79,18 @@ class Stock:
         first = next((e for e in self.entries if e.hank_id == hank_id), None)
         return 0.0 if first is None else first.change_m
 
-    def cut_for(self, specimen_id: str) -> StockEntry | None:
-        """The cut a specimen was made from, unless it was undone or put back."""
+    def lot_of(self, hank_id: str) -> str:
+        """The lot a hank belongs to; empty for an unknown hank."""
+        return next((h.lot_id for h in self.hanks if h.id == hank_id), "")
+
+    def cut_for(self, specimen_id: str, lot_id: str = "") -> StockEntry | None:
+        """The cut a specimen was made from, unless it was undone or put back.
+
+        A specimen of two lines has a cut in each of their lots; `lot_id` says which is meant.
+        """
         found = None
         for entry in self.entries:
-            if entry.specimen_id == specimen_id:
+            if entry.specimen_id == specimen_id and lot_id in ("", self.lot_of(entry.hank_id)):
                 found = entry if entry.move is Move.CUT else None
         return found
 

@@ -10,7 +10,10 @@ from bruiser.figures.scales import ticks
 
 @dataclass(frozen=True)
 class MatrixCell:
-    """One cell: pulls done and queued, pulls this plan adds, and whether it is switched off."""
+    """One cell: pulls done and queued, pulls this plan adds, and whether it is switched off.
+
+    One without a key is no cell: that combination makes no sense.
+    """
 
     key: str
     done: int
@@ -40,9 +43,10 @@ def matrix_figure(
         One spot a cell.
     """
     pen = Pen()
-    names, top = 58.0, 8.0
+    longest = max((len(row.name) for row in rows), default=0)
+    names, top = min(max(58.0, 1.75 * longest), 0.5 * width), 8.0
     across = min(32.0, (width - names) / max(len(lots), 1))
-    pitch = min(11.0, (height - top) / max(len(rows), 1))
+    pitch = max(6.5, min(11.0, (height - top) / max(len(rows), 1)))
     for n, lot in enumerate(lots):
         x = names + (n + 0.5) * across
         pen.add(Text(x, top - 2.5, lot, "strong-small", "ink", "middle", across - 2))
@@ -50,6 +54,8 @@ def matrix_figure(
         y = top + r * pitch
         pen.add(Text(0.5, y + pitch * 0.62, row.name, "strong-small", "ink", "start", names - 3))
         for n, cell in enumerate(row.cells):
+            if not cell.key:
+                continue
             x = names + n * across
             fill = "sunk" if cell.off else "plum-wash" if cell.added else "surface"
             stroke = "plum" if cell.key == selected else "line"

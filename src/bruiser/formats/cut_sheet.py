@@ -51,15 +51,18 @@ class SheetLot:
 
 
 def write_cut_sheet(
-    campaign: str, day: str, lots: tuple[SheetLot, ...], colours: Mapping[str, str]
+    campaign: str, day: str, about: str, lots: tuple[SheetLot, ...], colours: Mapping[str, str]
 ) -> str:
-    """The page: each lot's cuts drawn and listed with a box to tick, then a label a specimen."""
+    """The page: each lot's cuts drawn and listed with a box to tick, then a label a specimen.
+
+    `about` is a line under the title: bench, room.
+    """
     style = _STYLE.replace("@ink", colours["ink"]).replace("@muted", colours["muted"])
     parts = [
         "<!doctype html>",
         f'<html lang="en"><head><meta charset="utf-8"><title>Cut sheet, {escape(campaign)}</title>',
         f"<style>{style}</style></head><body>",
-        f"<h1>Cut sheet</h1><p>{escape(campaign)}, {escape(day)}</p>",
+        f"<h1>Cut sheet</h1><p>{escape(campaign)}, {escape(day)}<br>{escape(about)}</p>",
     ]
     for lot in lots:
         parts.append(f"<h2>{escape(lot.name)}</h2><p>{escape(lot.about)}</p>{lot.picture}")

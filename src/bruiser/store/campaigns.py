@@ -8,6 +8,8 @@ from dataclasses import dataclass
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection, RowMapping
 
+from bruiser.core.bench_book import Fixture
+from bruiser.core.methods import MethodPlan
 from bruiser.core.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.store import schema
 
@@ -198,6 +200,14 @@ def insert_specimen(connection: Connection, specimen: Specimen) -> None:
             set_load_n=specimen.set_load_n,
             seed=specimen.seed,
             note=specimen.note,
+            method=specimen.method.key,
+            method_values=json.dumps(dict(specimen.method.values), sort_keys=True),
+            direction=specimen.method.direction,
+            dressing=specimen.dressing,
+            fixture_id=None if specimen.fixture is None else specimen.fixture.id,
+            lot_b_id=None if specimen.lot_b is None else specimen.lot_b.id,
+            pair=specimen.pair,
+            replaces_id=specimen.replaces_id,
         )
     )
     for tail in specimen.tails:
@@ -214,20 +224,37 @@ def delete_specimen(connection: Connection, specimen_id: str) -> None:
     connection.execute(sa.delete(schema.specimen).where(schema.specimen.c.id == specimen_id))
 
 
+def place_specimens(connection: Connection, positions: dict[str, int]) -> None:
+    """Give specimens, by id, new places in the queue."""
+    for specimen_id, position in positions.items():
+        connection.execute(
+            sa.update(schema.specimen)
+            .where(schema.specimen.c.id == specimen_id)
+            .values(queue_position=position)
+        )
+
+
 def load_specimens(
-    connection: Connection, lots: dict[str, Lot], knots: dict[str, Knot]
+    connection: Connection,
+    lots: dict[str, Lot],
+    knots: dict[str, Knot],
+    fixtures: dict[str, Fixture],
 ) -> list[Specimen]:
-    """All specimens in queue order, with their lot, knots (both by id) and tails."""
+    """All specimens in queue order, with their lots, knots, fixture (all by id) and tails."""
     tails: dict[str, list[Tail]] = {}
     for row in connection.execute(sa.select(schema.tail).order_by(schema.tail.c.key)):
         tails.setdefault(row.specimen_id, []).append(Tail(row.key, row.length_m))
     query = sa.select(schema.specimen).order_by(schema.specimen.c.queue_position)
     rows = connection.execute(query).mappings()
-    return [_specimen(row, lots, knots, tails.get(row["id"], [])) for row in rows]
+    return [_specimen(row, lots, knots, fixtures, tails.get(row["id"], [])) for row in rows]
 
 
 def _specimen(
-    row: RowMapping, lots: dict[str, Lot], knots: dict[str, Knot], tails: list[Tail]
+    row: RowMapping,
+    lots: dict[str, Lot],
+    knots: dict[str, Knot],
+    fixtures: dict[str, Fixture],
+    tails: list[Tail],
 ) -> Specimen:
     return Specimen(
         id=row["id"],
@@ -244,4 +271,14 @@ def _specimen(
         set_load_n=row["set_load_n"],
         seed=row["seed"],
         note=row["note"],
+        method=MethodPlan(
+            row["method"],
+            tuple(sorted(json.loads(row["method_values"]).items())),
+            row["direction"],
+        ),
+        dressing=row["dressing"],
+        fixture=fixtures.get(row["fixture_id"] or ""),
+        lot_b=lots.get(row["lot_b_id"] or ""),
+        pair=row["pair"],
+        replaces_id=row["replaces_id"],
     )

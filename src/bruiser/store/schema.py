@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0003_keep_a_bench_book"
+HEAD = "0004_plan_with_methods"
 
 metadata = MetaData()
 
@@ -47,6 +47,8 @@ lot = Table(
     Column("age", TEXT, nullable=False),
     Column("history", TEXT, nullable=False),
     Column("conditioning", TEXT, nullable=False),
+    Column("soak_s", REAL),
+    Column("keep_s", REAL),
     Column("stock_lot_id", TEXT),
     Column("archived", INTEGER, nullable=False),
 )
@@ -79,6 +81,26 @@ specimen = Table(
     Column("set_load_n", REAL, nullable=False),
     Column("seed", INTEGER, nullable=False),
     Column("note", TEXT, nullable=False),
+    Column("method", TEXT, nullable=False),
+    Column("method_values", TEXT, nullable=False),
+    Column("direction", TEXT, nullable=False),
+    Column("dressing", TEXT, nullable=False),
+    Column("fixture_id", TEXT),
+    Column("lot_b_id", TEXT),
+    Column("pair", TEXT, nullable=False),
+    Column("replaces_id", TEXT),
+)
+
+preparation = Table(
+    "preparation",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("specimen_id", TEXT, nullable=False),
+    Column("made_at", TEXT, nullable=False),
+    Column("step", TEXT, nullable=False),
+    Column("by", TEXT, nullable=False),
+    Column("note", TEXT, nullable=False),
+    Column("withdrawn", INTEGER, nullable=False),
 )
 
 tail = Table(

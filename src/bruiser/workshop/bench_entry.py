@@ -247,6 +247,24 @@ def note_room(workshop: Workshop, journal: Journal, texts: Mapping[str, str]) ->
     return Checked(stored=today)
 
 
+def bench_words(journal: Journal, name: str = "") -> str:
+    """The bench called so, else the first of the book, with its dates; empty without any."""
+    benches = journal.bench_book.benches
+    bench = next((b for b in benches if b.name == name), benches[0] if benches else None)
+    if bench is None:
+        return ""
+    due = f", calibration due {bench.calibration_due}" if bench.calibration_due else ""
+    return f"{bench.name.capitalize()}{due}"
+
+
+def room_words(journal: Journal, day: str) -> str:
+    """The room of a day, as reports print it."""
+    room = next((d for d in journal.bench_book.days if d.day == day), None)
+    if room is None:
+        return "room not noted"
+    return f"{room.temperature_c:g} °C, {100 * room.humidity:.0f} % humidity"
+
+
 @dataclass(frozen=True)
 class Expected:
     """What a specimen is expected to do, and where the number comes from."""
@@ -254,6 +272,7 @@ class Expected:
     loaded: Loaded
     draw_m: float
     source: str
+    plain_n: float
 
 
 def expect(specimen: Specimen, results: LotResults | None) -> Expected | None:
@@ -287,7 +306,7 @@ def expect(specimen: Specimen, results: LotResults | None) -> Expected | None:
     seating = knots * (SEATING_D + DRAW_D) * d
     strain = break_strain_guess(lot.material) * share
     loaded = Loaded(plain_n * share, cv, free, strain, mass, seating)
-    return Expected(loaded, DRAW_D * d, source)
+    return Expected(loaded, DRAW_D * d, source, plain_n)
 
 
 def check_specimen(
@@ -312,18 +331,22 @@ def check_specimen(
         bench.methods,
     )
     loaded = expected.loaded
-    plain = specimen.role is Role.BASELINE
-    method = "straight pull" if plain else "ramp to failure"
+    plan = specimen.method
+    highest_n = loaded.break_n
+    if plan.highest_share is not None:
+        highest_n = plan.highest_share * expected.plain_n
     checks = [
         check_stroke(limits, loaded, say),
         check_capacity(limits, loaded, say),
         check_reading(limits, loaded, bench.rate_m_s),
         check_energy(limits, loaded),
-        check_method(limits, method, loaded.break_n, say),
+        check_method(limits, plan.key, highest_n, say),
         check_dates(limits, today),
     ]
     if any(p.kind is PlaceKind.PIN for p in specimen.layout.places):
         checks.append(check_pin(specimen.pin_diameter_m, specimen.lot.diameter_m))
+    elif specimen.fixture is not None and specimen.fixture.kind in ("pin", "host"):
+        checks.append(check_pin(specimen.fixture.diameter_m, specimen.lot.diameter_m))
     if specimen.tails:
         shortest = min(t.length_m for t in specimen.tails)
         checks.append(check_tail(shortest, tail_floor_m, expected.draw_m, say))

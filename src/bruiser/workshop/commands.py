@@ -5,8 +5,9 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from dataclasses import dataclass, replace
 
+from bruiser.core.preparation import Preparation
 from bruiser.core.records import Finding, Specimen
-from bruiser.store import campaigns, pulls
+from bruiser.store import campaigns, preparations, pulls
 from bruiser.store.campaign_file import Connection
 
 
@@ -65,6 +66,44 @@ class DropSpecimen(Command):
 
     def inverse(self) -> Command | None:
         return PlanSpecimen(self.specimen)
+
+
+@dataclass(frozen=True)
+class MoveInQueue(Command):
+    """Give specimens new places in the queue; both sides are places by specimen id."""
+
+    after: tuple[tuple[str, int], ...]
+    before: tuple[tuple[str, int], ...]
+    title: str = "change the order"
+
+    def apply(self, connection: Connection) -> Changes:
+        campaigns.place_specimens(connection, dict(self.after))
+        return Changes(frozenset({"specimen"}), tuple(k for k, _ in self.after))
+
+    def inverse(self) -> Command | None:
+        return MoveInQueue(self.before, self.after, self.title)
+
+
+@dataclass(frozen=True)
+class Prepare(Command):
+    """Record a step of the preparation; taking it back adds a row that says so."""
+
+    done: Preparation
+    withdrawal_id: str
+    title: str = "record the preparation"
+
+    def apply(self, connection: Connection) -> Changes:
+        preparations.insert_preparation(connection, self.done)
+        return Changes(frozenset({"preparation"}), (self.done.specimen_id,))
+
+    def inverse(self) -> Command | None:
+        flipped = not self.done.withdrawn
+        back = replace(self.done, id=self.withdrawal_id, note="undone", withdrawn=flipped)
+        return Prepare(back, self.done.id, self.title)
+
+    def renewed(self, new_id: str) -> Command:
+        done = replace(self.done, id=new_id)
+        return replace(self, done=done, withdrawal_id=f"{new_id}-withdrawn")
 
 
 @dataclass(frozen=True)

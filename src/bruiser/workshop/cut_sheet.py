@@ -11,7 +11,7 @@ from bruiser.core.cut_plan import CutPlan, Piece, Supply, TooShort, plan_cuts
 from bruiser.core.records import Lot
 from bruiser.core.stock import Move, StockEntry
 from bruiser.workshop.commands import Together
-from bruiser.workshop.journal import Journal
+from bruiser.workshop.journal import Journal, Stage
 from bruiser.workshop.lot_commands import CutSpecimen
 from bruiser.workshop.lot_entry import to_cut
 from bruiser.workshop.workshop import Workshop
@@ -64,11 +64,17 @@ def plan_lot(
     progress: Callable[[float], None] = lambda _: None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> LotCuts:
-    """Plan the cuts of a lot's planned specimens from its own hanks; lots are never mixed."""
+    """Plan the cuts of a lot's planned specimens from its own hanks; lots are never mixed.
+
+    Specimens with the same pair mark come from one hank.
+    """
     stock = journal.stock
     lines = {i: CutLine(i, code, m) for i, code, m in to_cut(journal, lot)}
     hanks = [h for h in stock.of_lot(lot.id) if stock.left_m(h.id) > 0]
-    pieces = [Piece(line.specimen_id, line.length_m) for line in lines.values()]
+    pairs = {e.specimen.id: e.specimen.pair for e in journal.at(Stage.PLANNED)}
+    pieces = [
+        Piece(line.specimen_id, line.length_m, pairs[line.specimen_id]) for line in lines.values()
+    ]
     supplies = [Supply(h.id, stock.left_m(h.id)) for h in hanks]
     rng = np.random.default_rng(seed)
     try:

@@ -10,8 +10,9 @@ from bruiser.core.outcomes import possible_findings
 from bruiser.core.records import Finding, Gave, JamLevel, KnotInspection, TailDraw
 from bruiser.core.trace import TraceEnd
 from bruiser.core.units import UnitChoice, parse_quantity
-from bruiser.workshop.commands import AcceptFinding
-from bruiser.workshop.journal import Entry
+from bruiser.workshop.commands import AcceptFinding, Together
+from bruiser.workshop.journal import Entry, read_journal
+from bruiser.workshop.queueing import replacement
 from bruiser.workshop.workshop import Workshop
 
 TRACE_AGREES: dict[TraceEnd, tuple[Gave, ...]] = {
@@ -185,12 +186,25 @@ def _check_jams(entry: Entry, draft: FindingDraft, errors: dict[str, str]) -> li
     return inspections
 
 
-def accept_draft(workshop: Workshop, entry: Entry, draft: FindingDraft) -> dict[str, str]:
-    """Store a draft as a finding; returns the fields that are wrong, and stores nothing then."""
+def accept_draft(
+    workshop: Workshop, entry: Entry, draft: FindingDraft, *, replace_void: bool = True
+) -> dict[str, str]:
+    """Store a draft as a finding; returns the fields that are wrong, and stores nothing then.
+
+    In the place of a specimen that is made void another comes into the queue, at a random later
+    place, unless `replace_void` is off.
+    """
     finding, errors = check_draft(entry, draft, workshop.units)
     if finding is None:
         return errors
     earlier = entry.history[-1].id if entry.history else None
     made = replace(finding, id=workshop.new_id(), made_at=workshop.now(), supersedes=earlier)
-    workshop.do(AcceptFinding(made, workshop.new_id()))
+    accepted = AcceptFinding(made, workshop.new_id())
+    if made.gave is Gave.VOID and replace_void:
+        journal = read_journal(workshop)
+        if all(e.specimen.replaces_id != entry.specimen.id for e in journal.entries):
+            parts = replacement(workshop, journal, entry.specimen)
+            workshop.do(Together((accepted, *parts), "make it void and queue another"))
+            return {}
+    workshop.do(accepted)
     return {}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from datetime import datetime
 from enum import StrEnum
 from functools import cached_property
 
@@ -13,13 +14,26 @@ from bruiser.catalogue import Structure, load_catalogue, parse_structure
 from bruiser.core.bench_book import BenchBook
 from bruiser.core.brief import Brief
 from bruiser.core.cord_use import CordReading
+from bruiser.core.preparation import (
+    Preparation,
+    PrepStep,
+    Window,
+    in_force,
+    next_ready,
+    window_of,
+)
 from bruiser.core.records import Finding, Gave, Knot, Lot, Pull, Specimen
 from bruiser.core.stock import Stock
 from bruiser.core.trace import TraceResult
-from bruiser.store import bench_books, briefs, campaigns, pulls, stock
+from bruiser.store import bench_books, briefs, campaigns, preparations, pulls, stock
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.traces import Floats
 from bruiser.workshop.workshop import Workshop
+
+
+def seconds_of(moment: str) -> float:
+    """A stored moment as seconds on one clock."""
+    return datetime.fromisoformat(moment).timestamp()
 
 
 class Stage(StrEnum):
@@ -27,6 +41,18 @@ class Stage(StrEnum):
 
     PLANNED = "planned"
     RUNNING = "running"
+    PULLED = "pulled"
+    INSPECTED = "inspected"
+    VOID = "void"
+
+
+class State(StrEnum):
+    """How far a specimen has got, with the steps before its pull."""
+
+    PLANNED = "planned"
+    CUT = "cut"
+    TIED = "tied"
+    CHECKED = "checked"
     PULLED = "pulled"
     INSPECTED = "inspected"
     VOID = "void"
@@ -41,6 +67,21 @@ class Entry:
     analysis: TraceResult | None = None
     finding: Finding | None = None
     history: tuple[Finding, ...] = ()
+    prepared: tuple[Preparation, ...] = ()
+
+    @property
+    def steps(self) -> dict[PrepStep, Preparation]:
+        """Preparation steps that are done and were not taken back."""
+        return in_force(self.prepared)
+
+    @property
+    def window(self) -> Window | None:
+        """When it may be pulled, once its soak has started."""
+        soaking = self.steps.get(PrepStep.SOAKING)
+        lot = self.specimen.lot
+        if soaking is None or not lot.soak_s:
+            return None
+        return window_of(seconds_of(soaking.made_at), lot.soak_s, lot.keep_s)
 
     @property
     def stage(self) -> Stage:
@@ -99,10 +140,32 @@ class Journal:
         """Entries at a stage, in queue order."""
         return tuple(e for e in self.entries if e.stage is stage)
 
-    def next_to_pull(self) -> Entry | None:
-        """The next specimen for the bench."""
+    def state(self, entry: Entry) -> State:
+        """How far a specimen has got, each step told by its own evidence."""
+        if entry.stage is Stage.RUNNING:
+            return State.PULLED
+        if entry.stage is not Stage.PLANNED:
+            return State(entry.stage.value)
+        for step, state in ((PrepStep.CHECKED, State.CHECKED), (PrepStep.TIED, State.TIED)):
+            if step in entry.steps:
+                return state
+        return State.CUT if self.is_cut(entry.specimen) else State.PLANNED
+
+    def is_cut(self, specimen: Specimen) -> bool:
+        """Whether every piece it is made of has been cut."""
+        cuts = (self.stock.cut_for(specimen.id, lot_id) for lot_id in specimen.stock_ids)
+        return all(cut is not None for cut in cuts)
+
+    def next_to_pull(self, now: str = "") -> Entry | None:
+        """The next specimen for the bench; with the time, conditioning windows are kept."""
         waiting = self.at(Stage.PLANNED)
-        return waiting[0] if waiting else None
+        if not now:
+            return waiting[0] if waiting else None
+        by_id = {e.specimen.id: e for e in waiting}
+        windows = {k: w for k, e in by_id.items() if (w := e.window) is not None}
+        needs = {k: bool(e.specimen.lot.soak_s) for k, e in by_id.items()}
+        key = next_ready(list(by_id), needs, windows, seconds_of(now))
+        return None if key is None else by_id[key]
 
     def next_to_inspect(self) -> Entry | None:
         """The pulled specimen that has waited longest for its findings."""
@@ -117,6 +180,7 @@ class Journal:
             if e.specimen.lot.id == specimen.lot.id
             and e.specimen.knot_a == specimen.knot_a
             and e.specimen.knot_b == specimen.knot_b
+            and e.specimen.state_words == specimen.state_words
         )
 
 
@@ -148,19 +212,24 @@ def read_journal(workshop: Workshop) -> Journal:
         book = bench_books.load_bench_book(connection)
         catalogue = catalogue_with(own)
         knots = name_knots(campaigns.load_knots(connection), catalogue, workshop.campaign.trade)
+        prepared = preparations.load_preparations(connection)
         specimens = campaigns.load_specimens(
-            connection, {lot.id: lot for lot in lots}, {knot.id: knot for knot in knots}
+            connection,
+            {lot.id: lot for lot in lots},
+            {knot.id: knot for knot in knots},
+            {fixture.id: fixture for fixture in book.fixtures},
         )
     newest = {pull.specimen_id: pull for pull in all_pulls}
     entries = []
     for specimen in specimens:
         pull = newest.get(specimen.id)
+        steps = tuple(prepared.get(specimen.id, ()))
         if pull is None:
-            entries.append(Entry(specimen))
+            entries.append(Entry(specimen, prepared=steps))
             continue
         history = tuple(findings.get(pull.id, ()))
         current = history[-1] if history and not history[-1].withdrawn else None
-        entries.append(Entry(specimen, pull, analyses.get(pull.id), current, history))
+        entries.append(Entry(specimen, pull, analyses.get(pull.id), current, history, steps))
     return Journal(
         tuple(lots),
         tuple(knots),

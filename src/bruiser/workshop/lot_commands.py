@@ -125,7 +125,8 @@ class CutSpecimen(Command):
                 f"Hank {hank.label} has {left:.2f} m left, {wanted - left:.2f} m too little.",
                 "Cut from another hank.",
             )
-        if self.entry.specimen_id and kept.cut_for(self.entry.specimen_id) is not None:
+        lot_id = kept.lot_of(self.entry.hank_id)
+        if self.entry.specimen_id and kept.cut_for(self.entry.specimen_id, lot_id) is not None:
             raise Refused("This specimen is cut already.")
         stock.insert_entry(connection, self.entry)
         rest = left - wanted

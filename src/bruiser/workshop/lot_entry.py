@@ -52,7 +52,16 @@ def lot_texts(lot: Lot, units: UnitChoice) -> dict[str, str]:
     stretch = lot.static_elongation
     texts["stretch"] = "" if stretch is None else f"{round(100 * stretch, 3):g} %"
     texts["stock"] = lot.stock_lot_id or ""
+    texts["soak"] = duration_text(lot.soak_s)
+    texts["keep"] = duration_text(lot.keep_s)
     return texts
+
+
+def duration_text(seconds: float | None) -> str:
+    """A time as it is typed: hours or minutes, whichever is whole."""
+    if seconds is None:
+        return ""
+    return f"{seconds / 3600:g} h" if seconds % 3600 == 0 else f"{seconds / 60:g} min"
 
 
 def _force(load_n: float | None, units: UnitChoice) -> str:
@@ -68,7 +77,8 @@ def check_lot(
     ----------
     texts : mapping
         By field: those of :data:`TEXT_FIELDS`, and ``diameter``, ``diameter_means``,
-        ``reference_tension``, ``mass``, ``rating``, ``rating_means``, ``stretch``, ``stock``.
+        ``reference_tension``, ``mass``, ``rating``, ``rating_means``, ``stretch``, ``soak``,
+        ``keep``, ``stock``.
     before : Lot, optional
         The lot that is changed. A quantity whose text still reads as before keeps its exact value.
 
@@ -96,6 +106,10 @@ def check_lot(
     mass = typed.quantity("mass", "mass per length", "g/m")
     stretch = typed.share("stretch")
     stock = texts.get("stock", "")
+    soak = typed.quantity("soak", "time", "h")
+    keep = typed.quantity("keep", "time", "min")
+    if keep is not None and soak is None and "soak" not in typed.errors:
+        typed.errors["soak"] = "Say how long it is conditioned."
     if typed.errors or diameter is None:
         return None, Checked(typed.errors)
     made = Lot(
@@ -116,6 +130,8 @@ def check_lot(
         age=typed.text("age"),
         history=typed.text("history"),
         conditioning=typed.text("conditioning"),
+        soak_s=soak,
+        keep_s=keep,
         stock_lot_id=stock or None,
         archived=before is not None and before.archived,
     )
@@ -131,6 +147,8 @@ _EXACT = {
     "mass": "mass_per_length_kg_m",
     "rating": "rated_strength_n",
     "stretch": "static_elongation",
+    "soak": "soak_s",
+    "keep": "keep_s",
 }
 
 
@@ -230,9 +248,10 @@ def store_hank(
 def to_cut(journal: Journal, lot: Lot) -> list[tuple[str, str, float]]:
     """Planned specimens of a lot that are not cut yet: id, code, length to cut in metre."""
     return [
-        (e.specimen.id, e.specimen.code, cut_length_m(journal, e.specimen))
+        (e.specimen.id, e.specimen.code, cut_length_m(journal, e.specimen, lot.stock_id))
         for e in journal.at(Stage.PLANNED)
-        if e.specimen.lot.stock_id == lot.stock_id and journal.stock.cut_for(e.specimen.id) is None
+        if lot.stock_id in e.specimen.stock_ids
+        and journal.stock.cut_for(e.specimen.id, lot.stock_id) is None
     ]
 
 
@@ -241,8 +260,8 @@ def cut_unloaded(journal: Journal, lot: Lot) -> list[tuple[str, str]]:
     return [
         (e.specimen.id, e.specimen.code)
         for e in journal.at(Stage.PLANNED)
-        if e.specimen.lot.stock_id == lot.stock_id
-        and journal.stock.cut_for(e.specimen.id) is not None
+        if lot.stock_id in e.specimen.stock_ids
+        and journal.stock.cut_for(e.specimen.id, lot.stock_id) is not None
     ]
 
 

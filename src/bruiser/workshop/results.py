@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 import numpy as np
@@ -15,6 +15,7 @@ from bruiser.core.groups import GroupKey, labels
 from bruiser.core.jamming import JAM_ORDER
 from bruiser.core.layouts import End
 from bruiser.core.measurement import LoadCell
+from bruiser.core.methods import RAMP
 from bruiser.core.outcomes import Evidence, Says, evidence_of
 from bruiser.core.rate import Rated
 from bruiser.core.records import Finding, Gave, Knot, Lot, Role, Specimen
@@ -145,7 +146,20 @@ def group_key(specimen: Specimen, end: End) -> GroupKey | None:
         return None
     lot, pin = specimen.lot, specimen.pin_diameter_m
     host = f"pin {1000 * pin:g} mm, D/d {pin / lot.diameter_m:.1f}" if pin else ""
-    return GroupKey(knot.title, lot.name, lot.condition, host=host)
+    if specimen.fixture is not None:
+        f = specimen.fixture
+        host = f"{f.name}, {f.finish} {f.material}, D/d {f.diameter_m / lot.diameter_m:.1f}"
+    plan = specimen.method
+    return GroupKey(
+        knot.title,
+        lot.name,
+        lot.condition,
+        "" if specimen.lot_b is None else specimen.lot_b.name,
+        host,
+        "ramp" if plan.key == RAMP else replace(plan, direction="").words,
+        plan.direction,
+        specimen.dressing,
+    )
 
 
 def _knot_group(

@@ -55,8 +55,12 @@ QListWidget::item { padding: 4px; border-radius: 4px; }
 QListWidget::item:selected { background: @plum-wash; color: @ink; }
 QListWidget::indicator { width: 14px; height: 14px; border: 2px solid @muted; border-radius: 3px; background: @surface; }
 QListWidget::indicator:checked { background: @plum; border-color: @plum; image: url(@tick); }
-QTableWidget { background: @surface; border: none; gridline-color: transparent; }
-QTableWidget::item { padding: 2px 6px; border-bottom: 1px solid @line; }
+QTableView { background: @surface; border: none; gridline-color: transparent;
+  selection-background-color: @plum-wash; selection-color: @ink; }
+QTableView::item { padding: 2px 6px; border-bottom: 1px solid @line; }
+QTableView::item:selected { background: @plum-wash; color: @ink; }
+QProgressBar { background: @sunk; border: none; border-radius: 4px; max-height: 8px; color: transparent; }
+QProgressBar::chunk { background: @plum; border-radius: 4px; }
 QHeaderView { background: @surface; border: none; }
 QHeaderView::section {
   background: @surface; color: @muted; border: none; border-bottom: 1px solid @muted; padding: 2px 6px;

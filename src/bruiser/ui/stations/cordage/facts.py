@@ -25,11 +25,13 @@ FIELDS: tuple[tuple[str, str, str, int, int, int], ...] = (
     ("rating_means", "The rating is a", "", 2, 3, 3),
     ("mass", "Mass per length", "49.6 g/m", 2, 6, 3),
     ("stretch", "Static elongation", "3.1 %", 2, 9, 3),
-    ("condition", "Condition", "new, dry", 3, 0, 4),
-    ("conditioning", "Conditioning", "2 h in water", 3, 4, 5),
-    ("stock", "Cut from", "", 3, 9, 3),
-    ("age", "Age", "bought spring 2026", 4, 0, 4),
-    ("history", "History", "never loaded", 4, 4, 8),
+    ("condition", "Condition", "new, dry", 3, 0, 3),
+    ("conditioning", "Conditioning", "in fresh water, 15 °C", 3, 3, 4),
+    ("soak", "Takes", "2 h", 3, 7, 2),
+    ("keep", "then pulled within", "20 min", 3, 9, 3),
+    ("age", "Age", "bought spring 2026", 4, 0, 3),
+    ("history", "History", "never loaded", 4, 3, 6),
+    ("stock", "Cut from", "", 4, 9, 3),
 )
 _CHOICES = {"diameter_means": DIAMETER_MEANS, "rating_means": RATING_MEANS, "stock": {}}
 

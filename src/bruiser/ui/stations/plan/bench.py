@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from bruiser.core.bench_book import FIXTURE_KINDS, METHODS
+from bruiser.core.bench_book import FIXTURE_KINDS
 from bruiser.core.bench_checks import Verdict
+from bruiser.core.methods import METHODS
+from bruiser.core.safety import ASSUMPTIONS
 from bruiser.ui.kit.fields import Chips, Choice, Field, Form, Labelled, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
@@ -100,6 +102,9 @@ class BenchPanel(QWidget):
         page.column.addWidget(self.checks, 1)
         caution = Card(caution=True)
         caution.column.addWidget(Words(_LANE, "small"))
+        formula = Words(f"Stored energy and speed: {'; '.join(ASSUMPTIONS)}.", "small", "muted")
+        formula.setObjectName("plan.bench.formula")
+        caution.column.addWidget(formula)
         page.column.addWidget(caution)
         return page
 

@@ -1,67 +1,61 @@
-"""Decides what the plan shows, queues specimens, plans their cuts."""
+"""Decides what the plan shows, and queues specimens."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
 from datetime import datetime
-from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.errors import StoreError
-from bruiser.core.records import Role, Specimen
+from bruiser.core.methods import MethodPlan, Parameter, Unit, wrong_order
+from bruiser.core.records import DRESSED, Role, Specimen
 from bruiser.figures.plan_charts import (
-    CutHank,
     MatrixCell,
     MatrixRow,
     PrecisionLine,
-    cuts_figure,
 )
-from bruiser.formats.cut_sheet import SheetHank, SheetLine, SheetLot, write_cut_sheet
-from bruiser.formats.svg import write_svg
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
-from bruiser.ui.theme.tokens import CHALK, PX_PER_MM, TEXT
-from bruiser.workshop.cut_sheet import LotCuts, cut_all, lots_to_cut, plan_lot
+from bruiser.ui.stations.plan.cuts_presenter import CutsPresenter
+from bruiser.ui.stations.plan.queue_presenter import QueuePresenter
 from bruiser.workshop.journal import Journal, Stage
-from bruiser.workshop.planning import (
-    Curve,
-    Outlook,
+from bruiser.workshop.plan_cells import (
     PlanDraft,
-    outlook,
-    precision_curve,
-    prices,
-    queue_plan,
+    count_there,
+    missing_fixtures,
+    refusals,
+    row_words,
+    takes_second_line,
 )
+from bruiser.workshop.planning import Outlook, outlook, queue_plan
+from bruiser.workshop.pricing import Curve, precision_curve, prices
 from bruiser.workshop.results import LotResults, lot_results
 from bruiser.workshop.typed import Typed
 from bruiser.workshop.workshop import Workshop
 
-SHEET_MM = 180.0
 MANY_PULLS = 30
 
 
 class PlanPresenter(Desk):
-    """One draft, and the cuts of what is queued."""
+    """One draft: what is picked, what it buys and costs."""
 
     curve_changed = pyqtSignal()
-    cuts_changed = pyqtSignal()
 
     def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
         super().__init__(workshop)
         self._tasks = tasks
         self.bench = BenchPresenter(workshop, tasks)
+        self.cutting = CutsPresenter(workshop, tasks)
+        self.cutting.failed.connect(self.failed)
         self.bench.failed.connect(self.failed)
+        self.queue_desk = QueuePresenter(workshop)
+        self.queue_desk.failed.connect(self.failed)
         self.panel = "matrix"
         self.draft = PlanDraft()
-        self.selected: tuple[str, str] | None = None
+        self.selected = ""
         self.curve: Curve | None = None
-        self.cuts: LotCuts | None = None
-        self.cut_lot_id = ""
-        self._stop_cuts = False
-        self.cut_progress = 0.0
 
     def take_up(self, journal: Journal) -> None:
         """Show the plan over the logbook as it stands."""
@@ -79,10 +73,101 @@ class PlanPresenter(Desk):
     def show_panel(self, panel: str) -> None:
         """Show a panel; cuts and checks are worked out when they are seen, not before."""
         self.panel = panel
-        if panel == "cuts":
-            self.plan_cuts(self.cut_lot_id)
+        if panel == "cuts" and self.journal is not None:
+            self.cutting.take_up(self.journal)
         elif panel == "bench" and self.journal is not None:
             self.bench.take_up(self.journal)
+        elif panel == "queue" and self.journal is not None:
+            self.queue_desk.take_up(self.journal, self.draft.hours_a_day)
+
+    def pick_states(
+        self,
+        methods: tuple[str, ...],
+        dressings: tuple[str, ...],
+        fixture_ids: tuple[str, ...],
+        others: tuple[str, ...],
+        lot_b_ids: tuple[str, ...],
+        pair: bool,
+    ) -> None:
+        """Pick how knots are tied and loaded; nothing picked stands for the plain way."""
+        kept = {plan.key: plan for plan in self.draft.methods}
+        self.draft = replace(
+            self.draft,
+            methods=tuple(kept.get(k, MethodPlan(k)) for k in methods) or (MethodPlan(),),
+            dressings=dressings or (DRESSED,),
+            fixture_ids=fixture_ids,
+            others=others,
+            lot_b_ids=lot_b_ids,
+            pair=pair,
+        )
+        self.changed.emit()
+
+    def method_parameters(self, key: str) -> list[tuple[Parameter, str]]:
+        """Numbers of a picked method, each with its value as typed."""
+        plan = next((m for m in self.draft.methods if m.key == key), None)
+        if plan is None:
+            return []
+        found = []
+        for p in plan.method.parameters:
+            value = plan.value(p.key)
+            found.append((p, f"{100 * value if p.unit is Unit.SHARE else value:g}"))
+        return found
+
+    def read_parameters(self, key: str, texts: Mapping[str, str]) -> dict[str, str]:
+        """Take in the numbers of a method; returns the fields that are wrong."""
+        plan = next((m for m in self.draft.methods if m.key == key), None)
+        if plan is None:
+            return {}
+        typed = Typed(texts)
+        values = []
+        for p in plan.method.parameters:
+            missing = "A number is needed."
+            if p.unit is Unit.SHARE:
+                value = typed.share(p.key, missing=missing)
+            elif p.unit is Unit.COUNT:
+                value = typed.whole(p.key, most=100_000, missing=missing)
+            else:
+                value = typed.number(p.key, least=0.1, missing=missing)
+            values.append((p.key, float(value or 0.0)))
+        if typed.errors:
+            return typed.errors
+        made = replace(plan, values=tuple(sorted(values)))
+        wrong = wrong_order(made)
+        if not wrong:
+            methods = tuple(made if m.key == key else m for m in self.draft.methods)
+            self.draft = replace(self.draft, methods=methods)
+            self.changed.emit()
+        return wrong
+
+    def fixtures(self) -> list[tuple[str, str]]:
+        """Hosts, edges and plates to plan on."""
+        found = self.journal.bench_book.fixtures if self.journal is not None else ()
+        say = self.units.diameter_text
+        return [
+            (f.id, f"{f.kind} {f.name}, {say(f.diameter_m)} {f.material}")
+            for f in found
+            if f.kind != "pin"
+        ]
+
+    def second_lines(self) -> list[tuple[str, str]]:
+        """Lots that could be the other line; none while no bend or rope grip is picked."""
+        journal = self.journal
+        if journal is None:
+            return []
+        structures = [journal.catalogue.get(journal.knot(k).structure) for k in self.draft.knot_ids]
+        if not any(s is not None and takes_second_line(s) for s in structures):
+            return []
+        return [(x.id, x.name) for x in journal.lots_in_use]
+
+    def refused(self) -> list[str]:
+        """Why the draft cannot be queued as it stands."""
+        journal = self.journal
+        if journal is None:
+            return []
+        benches = journal.bench_book.benches
+        bench = self.bench.bench or (benches[0] if benches else None)
+        found = refusals(journal, self.draft, bench, self.units)
+        return found + missing_fixtures(journal, self.draft)
 
     def pick(self, lot_ids: tuple[str, ...], knot_ids: tuple[str, ...]) -> None:
         """Pick on the axes of the matrix."""
@@ -137,19 +222,17 @@ class PlanPresenter(Desk):
 
     def toggle(self, key: str) -> None:
         """Switch a cell off or on again, and show its curve."""
-        lot_id, knot_id = key.split("|")
-        cell = (lot_id, knot_id)
-        off = self.draft.off ^ {cell} if self.selected == cell else self.draft.off
-        self.selected = cell
+        off = self.draft.off ^ {key} if self.selected == key else self.draft.off
+        self.selected = key
         self.draft = replace(self.draft, off=frozenset(off))
         self.changed.emit()
         self._draw_curve()
 
     def _draw_curve(self) -> None:
         journal = self.journal
-        if journal is None or self.selected is None:
+        if journal is None or not self.selected:
             return
-        lot_id, knot_id = self.selected
+        lot_id, knot_id = self.selected.split("|")[:2]
         lot, knot = journal.lot(lot_id), journal.knot(knot_id)
 
         def received(results: LotResults) -> None:
@@ -163,23 +246,20 @@ class PlanPresenter(Desk):
         journal, draft = self.journal, self.draft
         if journal is None:
             return (), []
-        planned = {(c.lot_id, c.knot_id): c.pulls for c in draft.cells(journal)}
-        rows = []
-        for knot_id in draft.knot_ids:
-            cells = []
-            for lot_id in draft.lot_ids:
-                done = sum(
-                    e.specimen.lot.id == lot_id
-                    and e.stage is not Stage.VOID
-                    and knot_id
-                    in {k.id for k in (e.specimen.knot_a, e.specimen.knot_b) if k is not None}
-                    for e in journal.entries
-                )
-                off = (lot_id, knot_id) in draft.off
-                added = planned.get((lot_id, knot_id), 0)
-                cells.append(MatrixCell(f"{lot_id}|{knot_id}", done, added, off))
-            rows.append(MatrixRow(journal.knot(knot_id).title, tuple(cells)))
-        return tuple(journal.lot(x).name for x in draft.lot_ids), rows
+        there = count_there(journal)
+        rows: dict[str, list[MatrixCell]] = {}
+        names: dict[str, str] = {}
+        for cell in draft.all_cells(journal):
+            off = cell.key in draft.off
+            shown = MatrixCell(cell.key, there.get(cell.key, 0), 0 if off else cell.pulls, off)
+            rows.setdefault(cell.row, []).append(shown)
+            names[cell.row] = row_words(journal, cell)
+        made = []
+        for row, cells in rows.items():
+            by_lot = {c.key.split("|", 1)[0]: c for c in cells}
+            gap = MatrixCell("", 0, 0)
+            made.append(MatrixRow(names[row], tuple(by_lot.get(x, gap) for x in draft.lot_ids)))
+        return tuple(journal.lot(x).name for x in draft.lot_ids), made
 
     def lines(self) -> list[PrecisionLine]:
         """The curve of the selected cell, with the knot at one end and at both."""
@@ -194,9 +274,9 @@ class PlanPresenter(Desk):
     def curve_words(self) -> str:
         """What the curve says of the planned number, and what it rests on."""
         c, journal = self.curve, self.journal
-        if c is None or journal is None or self.selected is None:
+        if c is None or journal is None or not self.selected:
             return "Tap a cell to see what its pulls would buy; tap it again to switch it off."
-        lot_id, knot_id = self.selected
+        lot_id, knot_id = self.selected.split("|")[:2]
         n = min(max(self.draft.pulls, c.pulls[0]), c.pulls[-1])
         at = c.pulls.index(n)
         return (
@@ -256,7 +336,7 @@ class PlanPresenter(Desk):
         if not self.attempt(lambda: made.extend(queue_plan(self.workshop, journal, self.draft))):
             return 0
         self.draft = replace(self.draft, knot_ids=(), seed=self.draft.seed + 1)
-        self.selected, self.curve = None, None
+        self.selected, self.curve = "", None
         self.changed.emit()
         return len(made)
 
@@ -266,118 +346,6 @@ class PlanPresenter(Desk):
         if journal is None:
             return ""
         waiting = [e.specimen for e in journal.at(Stage.PLANNED)]
-        cut = sum(journal.stock.cut_for(s.id) is not None for s in waiting)
+        cut = sum(journal.is_cut(s) for s in waiting)
         plain = sum(s.role is Role.BASELINE for s in waiting)
         return f"{len(waiting)} wait in the queue, {plain} of them straight pulls; {cut} are cut."
-
-    def cut_lots(self) -> list[tuple[str, str]]:
-        """Lots with specimens to cut."""
-        lots = lots_to_cut(self.journal) if self.journal is not None else []
-        return [(x.id, x.name) for x in lots]
-
-    def plan_cuts(self, lot_id: str) -> None:
-        """Plan the cuts of a lot off the interface thread; a running plan is stopped first."""
-        journal = self.journal
-        lots = lots_to_cut(journal) if journal is not None else []
-        lot = next((x for x in lots if x.id == lot_id), lots[0] if lots else None)
-        self.cut_lot_id = "" if lot is None else lot.id
-        self.cuts = None
-        self._stop_cuts = False
-        self.cut_progress = 0.0
-        self.cuts_changed.emit()
-        if journal is None or lot is None:
-            return
-        minimum = self.workshop.campaign.offcut_minimum_m
-
-        def tell(share: float) -> None:
-            self.cut_progress = share
-
-        def work() -> LotCuts:
-            return plan_lot(journal, lot, minimum, progress=tell, cancelled=lambda: self._stop_cuts)
-
-        def received(found: LotCuts) -> None:
-            self.cuts = found
-            self.cuts_changed.emit()
-
-        self._tasks.run("cuts", work, received)
-
-    def stop_cuts(self) -> None:
-        """Stop planning and take the best so far."""
-        self._stop_cuts = True
-
-    def cut_hanks(self) -> list[CutHank]:
-        """The plan as the figure shows it."""
-        if self.cuts is None:
-            return []
-        say = self.units.cord_text
-        return [
-            CutHank(
-                h.hank_id,
-                h.label,
-                h.before_m,
-                tuple((c.code, c.length_m) for c in h.cuts),
-                h.left_m,
-                h.kept,
-                f"{say(h.left_m)} left" if h.kept else f"{say(h.left_m)} lost",
-            )
-            for h in self.cuts.hanks
-        ]
-
-    def cut_words(self) -> tuple[str, str]:
-        """How good the plan is, or what is missing."""
-        c, say = self.cuts, self.units.cord_text
-        if c is None:
-            return ("Planning the cuts …" if self.cut_lot_id else "Nothing waits to be cut.", "")
-        if c.plan is None:
-            return "", f"{c.trouble} {c.drop}"
-        p = c.plan
-        known = (
-            "proven: none is better" if p.optimal else f"within {100 * p.gap:.1f} % of the bound"
-        )
-        words = (
-            f"{sum(len(h.cuts) for h in c.hanks)} specimens from {len(c.hanks)} hanks: "
-            f"{say(p.used_up_m)} used up, {say(p.written_off_m)} of it lost as rests. "
-            f"{p.method[0].upper()}{p.method[1:]}; {known}."
-        )
-        return words, ""
-
-    def cut_all(self) -> None:
-        """Cut everything of the plan shown."""
-        cuts = self.cuts
-        if cuts is not None and cuts.plan is not None:
-            self.attempt(lambda: cut_all(self.workshop, cuts))
-
-    def sheet(self) -> str:
-        """The cut sheet of the plan shown, as a page."""
-        c, journal = self.cuts, self.journal
-        if c is None or c.plan is None or journal is None:
-            return ""
-        specimens = {e.specimen.id: e.specimen for e in journal.entries}
-        say = self.units
-        hanks = []
-        for h in c.hanks:
-            lines = []
-            for cut in h.cuts:
-                s = specimens[cut.specimen_id]
-                tails = sorted({say.length_text(t.length_m) for t in s.tails})
-                words = f"tails {', '.join(tails)}" if tails else ""
-                lines.append(SheetLine(cut.code, s.title, say.cord_text(cut.length_m), words))
-            after = say.cord_text(h.left_m) + (" left" if h.kept else " lost")
-            hanks.append(SheetHank(h.label, say.cord_text(h.before_m), after, tuple(lines)))
-        sizes = {name: (t.pixels / PX_PER_MM, t.weight) for name, t in TEXT.items()}
-        picture = write_svg(cuts_figure(self.cut_hanks(), SHEET_MM), CHALK, sizes)
-        lot = SheetLot(c.lot.name, self.cut_words()[0], picture, tuple(hanks))
-        return write_cut_sheet(
-            self.workshop.campaign.title, self.workshop.now()[:10], (lot,), CHALK
-        )
-
-    def write_sheet(self, path: Path) -> None:
-        """Write the cut sheet to a file."""
-
-        def write() -> None:
-            try:
-                path.write_text(self.sheet(), encoding="utf-8")
-            except OSError as error:
-                raise StoreError(f"{path.name} cannot be written: {error.strerror}.") from error
-
-        self.attempt(write)

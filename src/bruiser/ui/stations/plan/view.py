@@ -2,21 +2,29 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from bruiser.figures.plan_charts import cuts_figure, matrix_figure, precision_figure
+from bruiser.figures.plan_charts import matrix_figure, precision_figure
 from bruiser.ui.canvas.figure_view import FigureView
 from bruiser.ui.kit.fields import Chips, Choice, Field, Form, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
+from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.plan.bench import BenchPanel
+from bruiser.ui.stations.plan.cuts import CutsPanel
 from bruiser.ui.stations.plan.presenter import PlanPresenter
-from bruiser.ui.theme.tokens import SHELF_WIDTH, SPACE
+from bruiser.ui.stations.plan.queue import QueuePanel
+from bruiser.ui.stations.plan.states import StatesPage
+from bruiser.ui.theme.tokens import PX_PER_MM, SHELF_WIDTH, SPACE
 
-PANELS = {"matrix": "What and how often", "cuts": "Cut from what", "bench": "On which bench"}
+PANELS = {
+    "matrix": "What and how often",
+    "queue": "In which order",
+    "cuts": "Cut from what",
+    "bench": "On which bench",
+}
+PICKS = {"what": "Lots and knots", "how": "Tied and loaded how"}
 ENDS = {"both": "at both ends", "one": "at one end"}
 
 
@@ -26,7 +34,7 @@ class MatrixPanel(QWidget):
     def __init__(self, presenter: PlanPresenter) -> None:
         super().__init__()
         self._presenter = presenter
-        self.lots = Ticks("Lots", "plan.lots")
+        self.lots = Ticks("Lots, each in its condition", "plan.lots")
         self.knots = Ticks("Knots in play", "plan.knots")
         self.fields = {
             "pulls": Field("Pulls each", "plan.pulls", hint="5"),
@@ -40,7 +48,12 @@ class MatrixPanel(QWidget):
             "technicians": Field("Technicians, taking turns", "plan.technicians", hint="TV, OQ"),
         }
         self.form = Form(self.fields)
+        self.picks = Chips("plan.picks", PICKS)
+        self.states = StatesPage(presenter)
+        self.pages = QStackedWidget()
         self.matrix = FigureView("plan.matrix", tappable=True)
+        self.rows_room = Scrolled("plan.matrix.scroll")
+        self.rows_room.column.addWidget(self.matrix)
         self.empty = Words("Tick lots and knots; the matrix comes here.", "body", "muted")
         self.curve = FigureView("plan.curve")
         self.filler = QWidget()
@@ -56,18 +69,25 @@ class MatrixPanel(QWidget):
         self._connect()
 
     def _build(self) -> None:
-        left = Card("PICK")
+        left = Card()
         left.setFixedWidth(SHELF_WIDTH)
-        left.column.setSpacing(SPACE["s"])
-        left.column.addWidget(self.lots, 2)
-        left.column.addWidget(self.knots, 3)
+        left.column.addWidget(self.picks)
+        left.column.addWidget(self.pages, 1)
+        what = QWidget()
+        column = QVBoxLayout(what)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(SPACE["s"])
+        column.addWidget(self.lots, 2)
+        column.addWidget(self.knots, 3)
         f = self.fields
-        left.column.addLayout(side_by_side((f["pulls"], 1), (f["ends"], 2)))
-        left.column.addLayout(side_by_side((f["span"], 1), (f["pin"], 1), (f["seed"], 1)))
-        left.column.addLayout(side_by_side((f["wanted"], 1), (f["tell"], 1)))
-        left.column.addLayout(side_by_side((f["hours"], 1), (f["technicians"], 2)))
+        column.addLayout(side_by_side((f["pulls"], 1), (f["ends"], 2)))
+        column.addLayout(side_by_side((f["span"], 1), (f["pin"], 1), (f["seed"], 1)))
+        column.addLayout(side_by_side((f["wanted"], 1), (f["tell"], 1)))
+        column.addLayout(side_by_side((f["hours"], 1), (f["technicians"], 2)))
+        self.pages.addWidget(what)
+        self.pages.addWidget(self.states)
         matrix = Card("THE MATRIX: THERE + PLANNED")
-        matrix.column.addWidget(self.matrix, 1)
+        matrix.column.addWidget(self.rows_room, 1)
         matrix.column.addWidget(self.empty, 1, Qt.AlignmentFlag.AlignTop)
         curve = Card("WHAT THE PULLS WOULD BUY")
         curve.column.addWidget(self.curve, 1)
@@ -96,6 +116,7 @@ class MatrixPanel(QWidget):
         p = self._presenter
         p.changed.connect(self._on_changed)
         p.curve_changed.connect(self._draw_curve)
+        self.picks.chosen.connect(lambda key: self.pages.setCurrentIndex(list(PICKS).index(key)))
         for ticks in (self.lots, self.knots):
             ticks.list.itemChanged.connect(lambda _: p.pick(self.lots.keys, self.knots.keys))
         for field in self.fields.values():
@@ -131,15 +152,18 @@ class MatrixPanel(QWidget):
                     ticks.list.blockSignals(True)
                     ticks.offer(options, picked)
                     ticks.list.blockSignals(False)
+        self.states.offer()
         if not any(f.complaint for f in self.fields.values()):
             self.form.fill(p.texts())
         found = p.outlook()
         cost, short = ("", "") if found is None else p.outlook_words(found)
+        refused = p.refused()
+        said = " ".join([*refused[:2], short]).strip()
         self.cost.say(cost or p.queued_words())
-        self.short.say(short)
-        self.short.setVisible(bool(short))
+        self.short.say(said, "brick" if refused else "ochre")
+        self.short.setVisible(bool(said))
         count = 0 if found is None else found.specimens
-        self.queue.setEnabled(count > 0)
+        self.queue.setEnabled(count > 0 and not refused)
         self.queue.setText(f"Queue {count} specimens" if count else "Put into the queue")
         self._draw_matrix()
         self._draw_curve()
@@ -148,12 +172,14 @@ class MatrixPanel(QWidget):
         p = self._presenter
         lots, rows = p.matrix()
         some = bool(lots and rows)
-        self.matrix.setVisible(some)
+        self.rows_room.setVisible(some)
         self.empty.setVisible(not some)
         if some:
-            picked = "" if p.selected is None else "|".join(p.selected)
-            page = self.matrix.page_mm()
-            self.matrix.show_figure(matrix_figure(lots, rows, *page, picked))
+            width, _ = self.matrix.page_mm()
+            height = self.rows_room.height() / PX_PER_MM - 1.0
+            figure = matrix_figure(lots, rows, width, height, p.selected)
+            self.matrix.setMinimumHeight(round(figure.height * PX_PER_MM))
+            self.matrix.show_figure(figure)
 
     def _draw_curve(self) -> None:
         p = self._presenter
@@ -166,86 +192,6 @@ class MatrixPanel(QWidget):
             self.curve.show_figure(precision_figure(lines, *page, p.draft.pulls))
 
 
-class CutsPanel(Card):
-    """The cuts of a lot along its hanks, cutting them all, and the sheet to print."""
-
-    def __init__(self, presenter: PlanPresenter) -> None:
-        super().__init__()
-        self._presenter = presenter
-        self.lot = Choice("Lot", "plan.cuts.lot")
-        self.figure = FigureView("plan.cuts.figure")
-        self.words = Words("", "body")
-        self.words.setObjectName("plan.cuts.words")
-        self.trouble = Words("", "strong-small", "ochre")
-        self.trouble.setObjectName("plan.cuts.trouble")
-        self.stop = button("Stop, take the best so far", "plan.cuts.stop")
-        self.sheet = button("Write the cut sheet", "plan.cuts.sheet")
-        self.cut = button("Cut them all", "plan.cuts.cut", "primary")
-        self.column.setSpacing(SPACE["s"])
-        row = QHBoxLayout()
-        row.addWidget(self.lot, 2)
-        row.addStretch(3)
-        self.column.addLayout(row)
-        self.column.addWidget(self.figure, 1)
-        self.filler = QWidget()
-        self.column.addWidget(self.words)
-        self.column.addWidget(self.trouble)
-        self.column.addWidget(self.filler, 1)
-        self.column.addWidget(
-            Words(
-                "Longest piece first along each hank; lots are never mixed. Cut only what the "
-                "sheet says, and write the code on every piece.",
-                "small",
-                "muted",
-            )
-        )
-        below = QHBoxLayout()
-        below.addWidget(self.stop)
-        below.addStretch(1)
-        below.addWidget(self.sheet)
-        below.addWidget(self.cut)
-        self.column.addLayout(below)
-        presenter.changed.connect(self._on_changed)
-        presenter.cuts_changed.connect(self._on_cuts)
-        self.lot.chosen.connect(presenter.plan_cuts)
-        self.stop.clicked.connect(presenter.stop_cuts)
-        self.cut.clicked.connect(presenter.cut_all)
-        self.sheet.clicked.connect(self._on_sheet)
-        self.figure.resized.connect(self._draw)
-
-    def _on_changed(self) -> None:
-        self.lot.offer(self._presenter.cut_lots())
-
-    def _on_cuts(self) -> None:
-        p = self._presenter
-        self.lot.offer(p.cut_lots())
-        self.lot.fill(p.cut_lot_id)
-        words, trouble = p.cut_words()
-        self.words.say(words)
-        self.trouble.say(trouble)
-        ready = p.cuts is not None and p.cuts.plan is not None
-        self.figure.setVisible(ready)
-        self.filler.setVisible(not ready)
-        self.stop.setVisible(bool(p.cut_lot_id) and p.cuts is None)
-        self.sheet.setEnabled(ready)
-        self.cut.setEnabled(ready and not p.workshop.read_only)
-        self._draw()
-
-    def _draw(self) -> None:
-        hanks = self._presenter.cut_hanks()
-        if hanks:
-            width, height = self.figure.page_mm()
-            pitch = min(15.0, max(9.0, height / len(hanks)))
-            self.figure.show_figure(cuts_figure(hanks, width, pitch))
-
-    def _on_sheet(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(
-            self, "Write the cut sheet", "cut-sheet.html", "Web page (*.html)"
-        )
-        if name:
-            self._presenter.write_sheet(Path(name))
-
-
 class PlanView(StationPage):
     """Builds the plan station and connects it to its presenter."""
 
@@ -254,9 +200,11 @@ class PlanView(StationPage):
         self._presenter = presenter
         self.panels = Chips("plan.panel", PANELS)
         self.matrix = MatrixPanel(presenter)
-        self.cuts = CutsPanel(presenter)
+        self.cuts = CutsPanel(presenter.cutting)
         self.stack = QStackedWidget()
+        self.queue = QueuePanel(presenter.queue_desk)
         self.stack.addWidget(self.matrix)
+        self.stack.addWidget(self.queue)
         self.stack.addWidget(self.cuts)
         self.bench = BenchPanel(presenter.bench)
         self.stack.addWidget(self.bench)

@@ -73,6 +73,7 @@ class PullPresenter(QObject):
         self.live: Live | None = None
         self.lane_clear = False
         self._baseline_n: float | None = None
+        self._journal: Journal | None = None
         self._holding = False
         self._not_stored: PullEnd | None = None
         self._siblings: tuple[Entry, ...] = ()
@@ -92,7 +93,8 @@ class PullPresenter(QObject):
         """Put the next specimen of the queue on the bench, unless one is being pulled."""
         if self.session is not None and self.session.pull_id is not None:
             return
-        entry = journal.next_to_pull()
+        self._journal = journal
+        entry = journal.next_to_pull(self._workshop.now())
         planned = journal.at(Stage.PLANNED)
         self.next_codes = tuple(e.specimen.code for e in planned[1:4])
         if entry is not None and self.entry is not None and entry.specimen == self.entry.specimen:
@@ -236,6 +238,21 @@ class PullPresenter(QObject):
         name = info.name.capitalize()
         synthetic = " Synthetic data." if info.simulated else ""
         return f"{name}, {info.sample_rate_hz:g} samples a second, {words}.{synthetic}"
+
+    def rule_words(self) -> str:
+        """The keep-away rule of the bench book, and the dates that matter before arming."""
+        book = None if self._journal is None else self._journal.bench_book
+        name = SIMULATED_BENCH.name if self.session is None else self.session.instrument_info.name
+        bench = next((b for b in book.benches if b.name == name), None) if book else None
+        if bench is None or not bench.keep_away:
+            return "The bench book has no keep-away rule for this bench: write it down first."
+        today = self._workshop.now()[:10]
+        said = [f"Keep-away rule: {bench.keep_away}."]
+        if not bench.calibration_due or bench.calibration_due < today:
+            said.append("The load cell's calibration is out of date.")
+        if bench.estop_checked_on != today:
+            said.append("The emergency stop was not tried today.")
+        return " ".join(said)
 
     def readings(self) -> Readings:
         """The large numbers now."""

@@ -45,6 +45,8 @@ class PullView(StationPage):
         self.words.setMinimumHeight(44)
         self.bench_note = Words("", "small", "muted")
         self.bench_note.setObjectName("pull.bench")
+        self.rule = Words("", "small", "muted")
+        self.rule.setObjectName("pull.rule")
         self.lane = QCheckBox("Lane is clear, guard is shut")
         self.lane.setObjectName("pull.lane")
         self.eyes = QCheckBox("Eye and hand protection on")
@@ -82,6 +84,7 @@ class PullView(StationPage):
         left.addWidget(strip)
         caution = Card("STAND CLEAR", caution=True)
         caution.column.addWidget(Words(CAUTION, "small"))
+        caution.column.addWidget(self.rule)
         for box in (self.lane, self.eyes):
             box.setAccessibleName(box.text())
             caution.column.addWidget(box)
@@ -150,6 +153,7 @@ class PullView(StationPage):
             return
         s = p.entry.specimen
         diameter_mm = 1000 * s.lot.diameter_m
+        self.rule.say(p.rule_words())
         self.title.say(f"{s.code} · {s.title}")
         parts = [
             f"{diameter_mm:g} mm {s.lot.material} {s.lot.construction}, lot {s.lot.name}, "

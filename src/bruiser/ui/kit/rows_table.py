@@ -1,0 +1,112 @@
+"""A table of many rows to read and select from; only what is seen is painted."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from typing_extensions import override
+
+Row = tuple[str, tuple[str, ...]]
+_NOWHERE = QModelIndex()
+
+
+class RowsModel(QAbstractTableModel):
+    """Rows of texts, each with its key."""
+
+    def __init__(self, columns: Sequence[str]) -> None:
+        super().__init__()
+        self._columns = tuple(columns)
+        self.rows: list[Row] = []
+
+    def show_rows(self, rows: list[Row]) -> None:
+        """Show these rows."""
+        self.beginResetModel()
+        self.rows = rows
+        self.endResetModel()
+
+    @override
+    def rowCount(self, parent: QModelIndex = _NOWHERE) -> int:
+        return 0 if parent.isValid() else len(self.rows)
+
+    @override
+    def columnCount(self, parent: QModelIndex = _NOWHERE) -> int:
+        return 0 if parent.isValid() else len(self._columns)
+
+    @override
+    def data(self, index: QModelIndex, role: int = Qt.ItemDataRole.DisplayRole) -> object:
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.ToolTipRole):
+            return self.rows[index.row()][1][index.column()]
+        return None
+
+    @override
+    def headerData(
+        self,
+        section: int,
+        orientation: Qt.Orientation,
+        role: int = Qt.ItemDataRole.DisplayRole,
+    ) -> object:
+        if role == Qt.ItemDataRole.DisplayRole and orientation is Qt.Orientation.Horizontal:
+            return self._columns[section]
+        return None
+
+
+class RowsTable(QTableView):
+    """Rows to select, by key; `widths` are shares of the table's width."""
+
+    chosen = pyqtSignal()
+
+    def __init__(
+        self, name: str, what: str, columns: Sequence[str], widths: Sequence[float] = ()
+    ) -> None:
+        super().__init__()
+        self.setObjectName(name)
+        self.setAccessibleName(what)
+        self._model = RowsModel(columns)
+        self._widths = tuple(widths) or (1.0,) * len(columns)
+        self.setModel(self._model)
+        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+        self.setTabKeyNavigation(False)
+        self.setWordWrap(False)
+        self.setShowGrid(False)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        across, down = self.horizontalHeader(), self.verticalHeader()
+        if across is not None and down is not None:
+            across.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+            across.setSectionResizeMode(QHeaderView.ResizeMode.Fixed)
+            across.setStretchLastSection(True)
+            down.hide()
+        selection = self.selectionModel()
+        if selection is not None:
+            selection.selectionChanged.connect(lambda *_: self.chosen.emit())
+
+    def show_rows(self, rows: list[Row]) -> None:
+        """Show these rows; what was selected stays selected where it still is."""
+        if rows == self._model.rows:
+            return
+        kept = set(self.keys)
+        self._model.show_rows(rows)
+        for n, (key, _) in enumerate(rows):
+            if key in kept:
+                self.selectRow(n)
+
+    @property
+    def keys(self) -> tuple[str, ...]:
+        """Keys of the rows selected, from the top."""
+        selection = self.selectionModel()
+        if selection is None:
+            return ()
+        found = sorted({index.row() for index in selection.selectedRows()})
+        return tuple(self._model.rows[n][0] for n in found)
+
+    @override
+    def resizeEvent(self, e):  # type: ignore[no-untyped-def]
+        super().resizeEvent(e)
+        view = self.viewport()
+        if view is None:
+            return
+        room, whole = view.width(), sum(self._widths)
+        for n, share in enumerate(self._widths):
+            self.setColumnWidth(n, round(room * share / whole))

@@ -1,0 +1,148 @@
+"""Decides what each lot's cuts look like, cuts them, and writes the sheet."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from bruiser.core.errors import StoreError
+from bruiser.figures.plan_charts import CutHank, cuts_figure
+from bruiser.formats.cut_sheet import SheetHank, SheetLine, SheetLot, write_cut_sheet
+from bruiser.formats.svg import write_svg
+from bruiser.ui.runtime.desk import Desk
+from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.theme.tokens import CHALK, PX_PER_MM, TEXT
+from bruiser.workshop.bench_entry import bench_words, room_words
+from bruiser.workshop.cut_sheet import LotCuts, cut_all, lots_to_cut, plan_lot
+from bruiser.workshop.journal import Journal
+from bruiser.workshop.workshop import Workshop
+
+SHEET_MM = 180.0
+
+
+class CutsPresenter(Desk):
+    """The cut plan of one lot at a time; `cuts` is None while it is being worked out."""
+
+    def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
+        super().__init__(workshop)
+        self._tasks = tasks
+        self.cuts: LotCuts | None = None
+        self.lot_id = ""
+        self._stop = False
+        self.progress = 0.0
+
+    def take_up(self, journal: Journal) -> None:
+        """Plan the cuts over the logbook as it stands."""
+        self.journal = journal
+        self.plan(self.lot_id)
+
+    def lots(self) -> list[tuple[str, str]]:
+        """Lots with specimens to cut."""
+        lots = lots_to_cut(self.journal) if self.journal is not None else []
+        return [(x.id, x.name) for x in lots]
+
+    def plan(self, lot_id: str) -> None:
+        """Plan the cuts of a lot off the interface thread; a running plan is stopped first."""
+        journal = self.journal
+        lots = lots_to_cut(journal) if journal is not None else []
+        lot = next((x for x in lots if x.id == lot_id), lots[0] if lots else None)
+        self.lot_id = "" if lot is None else lot.id
+        self.cuts = None
+        self._stop = False
+        self.progress = 0.0
+        self.changed.emit()
+        if journal is None or lot is None:
+            return
+        minimum = self.workshop.campaign.offcut_minimum_m
+
+        def tell(share: float) -> None:
+            self.progress = share
+
+        def work() -> LotCuts:
+            return plan_lot(journal, lot, minimum, progress=tell, cancelled=lambda: self._stop)
+
+        def received(found: LotCuts) -> None:
+            self.cuts = found
+            self.changed.emit()
+
+        self._tasks.run("cuts", work, received)
+
+    def stop(self) -> None:
+        """Stop planning and take the best so far."""
+        self._stop = True
+
+    def hanks(self) -> list[CutHank]:
+        """The plan as the figure shows it."""
+        if self.cuts is None:
+            return []
+        say = self.units.cord_text
+        return [
+            CutHank(
+                h.hank_id,
+                h.label,
+                h.before_m,
+                tuple((c.code, c.length_m) for c in h.cuts),
+                h.left_m,
+                h.kept,
+                f"{say(h.left_m)} left" if h.kept else f"{say(h.left_m)} lost",
+            )
+            for h in self.cuts.hanks
+        ]
+
+    def words(self) -> tuple[str, str]:
+        """How good the plan is, or what is missing."""
+        c, say = self.cuts, self.units.cord_text
+        if c is None:
+            return ("Planning the cuts …" if self.lot_id else "Nothing waits to be cut.", "")
+        if c.plan is None:
+            return "", f"{c.trouble} {c.drop}"
+        p = c.plan
+        known = (
+            "proven: none is better" if p.optimal else f"within {100 * p.gap:.1f} % of the bound"
+        )
+        words = (
+            f"{sum(len(h.cuts) for h in c.hanks)} specimens from {len(c.hanks)} hanks: "
+            f"{say(p.used_up_m)} used up, {say(p.written_off_m)} of it lost as rests. "
+            f"{p.method[0].upper()}{p.method[1:]}; {known}."
+        )
+        return words, ""
+
+    def cut_all(self) -> None:
+        """Cut everything of the plan shown."""
+        cuts = self.cuts
+        if cuts is not None and cuts.plan is not None:
+            self.attempt(lambda: cut_all(self.workshop, cuts))
+
+    def sheet(self) -> str:
+        """The cut sheet of the plan shown, as a page."""
+        c, journal = self.cuts, self.journal
+        if c is None or c.plan is None or journal is None:
+            return ""
+        specimens = {e.specimen.id: e.specimen for e in journal.entries}
+        say = self.units
+        hanks = []
+        for h in c.hanks:
+            lines = []
+            for cut in h.cuts:
+                s = specimens[cut.specimen_id]
+                tails = sorted({say.length_text(t.length_m) for t in s.tails})
+                words = f"tails {', '.join(tails)}" if tails else ""
+                lines.append(SheetLine(cut.code, s.title, say.cord_text(cut.length_m), words))
+            after = say.cord_text(h.left_m) + (" left" if h.kept else " lost")
+            hanks.append(SheetHank(h.label, say.cord_text(h.before_m), after, tuple(lines)))
+        sizes = {name: (t.pixels / PX_PER_MM, t.weight) for name, t in TEXT.items()}
+        picture = write_svg(cuts_figure(self.hanks(), SHEET_MM), CHALK, sizes)
+        lot = SheetLot(c.lot.name, self.words()[0], picture, tuple(hanks))
+        today = self.workshop.now()[:10]
+        about = ", ".join(x for x in (bench_words(journal), room_words(journal, today)) if x)
+        return write_cut_sheet(self.workshop.campaign.title, today, about, (lot,), CHALK)
+
+    def write_sheet(self, path: Path) -> None:
+        """Write the cut sheet to a file."""
+
+        def write() -> None:
+            try:
+                path.write_text(self.sheet(), encoding="utf-8")
+            except OSError as error:
+                raise StoreError(f"{path.name} cannot be written: {error.strerror}.") from error
+
+        self.attempt(write)

@@ -1,0 +1,131 @@
+"""The queue after it was made: steps recorded, the rest shuffled anew, void specimens replaced."""
+
+from __future__ import annotations
+
+import zlib
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from bruiser.core.errors import Refused
+from bruiser.core.preparation import Preparation, PrepStep
+from bruiser.core.pull_order import insert_later, order_pulls
+from bruiser.core.records import Specimen
+from bruiser.workshop.commands import (
+    Command,
+    DropSpecimen,
+    MoveInQueue,
+    PlanSpecimen,
+    Prepare,
+    Together,
+)
+from bruiser.workshop.journal import Entry, Journal, Stage, read_journal
+from bruiser.workshop.planning import candidates
+from bruiser.workshop.workshop import Workshop
+
+
+def next_code(journal: Journal) -> int:
+    """The number of the next specimen's code."""
+    used = [e.specimen.code[2:] for e in journal.entries]
+    return max((int(c) for c in used if c.isdigit()), default=0) + 1
+
+
+def record_step(workshop: Workshop, specimens: Sequence[Specimen], step: PrepStep, by: str) -> None:
+    """Record a step of the preparation for some specimens, as one step to undo.
+
+    Raises
+    ------
+    Refused
+        If nobody is named: who tied and who checked stands with every result.
+    """
+    if not by.strip() and step is not PrepStep.SOAKING:
+        raise Refused("Say who: initials are enough.")
+    parts = [
+        Prepare(
+            Preparation(workshop.new_id(), s.id, workshop.now(), step, by.strip()),
+            workshop.new_id(),
+        )
+        for s in specimens
+    ]
+    if parts:
+        workshop.do(Together(tuple(parts), f"record {len(parts)} as {step.value}"))
+
+
+def reshuffle(workshop: Workshop, journal: Journal, seed: int) -> None:
+    """Put what waits into a new shuffled order; what was pulled keeps its place."""
+    waiting = [e.specimen for e in journal.at(Stage.PLANNED)]
+    placed = order_pulls(candidates(waiting), (), np.random.default_rng(seed))
+    places = sorted(s.queue_position for s in waiting)
+    after = tuple((waiting[int(p.key)].id, places[p.position - 1]) for p in placed)
+    before = tuple((s.id, s.queue_position) for s in waiting)
+    if dict(after) != dict(before):
+        workshop.do(MoveInQueue(after, before, f"shuffle the queue with seed {seed}"))
+
+
+def drop_waiting(workshop: Workshop, journal: Journal, ids: Sequence[str]) -> None:
+    """Take specimens out of the queue.
+
+    Raises
+    ------
+    Refused
+        If one of them was pulled, cut or prepared: what was done is kept.
+    """
+    entries = {e.specimen.id: e for e in journal.entries}
+    for i in ids:
+        entry = entries[i]
+        cut = any(e.specimen_id == i for e in journal.stock.entries)
+        if entry.pull is not None or cut or entry.prepared:
+            raise Refused(
+                f"{entry.specimen.code} was begun: it stays.",
+                "Pull it, or make it void with a reason.",
+            )
+    parts = tuple(DropSpecimen(entries[i].specimen) for i in ids)
+    if parts:
+        workshop.do(Together(parts, f"drop {len(parts)} from the queue"))
+
+
+def to_replace(journal: Journal) -> list[Entry]:
+    """Void specimens that no other takes the place of."""
+    replaced = {e.specimen.replaces_id for e in journal.entries}
+    return [e for e in journal.at(Stage.VOID) if e.specimen.id not in replaced]
+
+
+def replacement(workshop: Workshop, journal: Journal, void: Specimen) -> tuple[Command, ...]:
+    """The commands that put another specimen in the place of a void one, at a random later place.
+
+    The place follows from the void specimen's id, so that it can be found again; the specimen's
+    note names it. Pair mates are cut already: the new one stands alone.
+    """
+    waiting = [e.specimen for e in journal.at(Stage.PLANNED)]
+    seed = zlib.crc32(void.id.encode())
+    rng = np.random.default_rng(seed)
+    made = replace(
+        void,
+        id=workshop.new_id(),
+        code=f"S-{next_code(journal):03d}",
+        seed=int(rng.integers(1, 2**31)),
+        pair="",
+        replaces_id=void.id,
+        note=f"in the place of {void.code}, place seed {seed}",
+    )
+    order = insert_later([s.id for s in waiting], made.id, 0, rng)
+    first = max(
+        (e.specimen.queue_position for e in journal.entries if e.pull is not None), default=0
+    )
+    first = min([first + 1, *(s.queue_position for s in waiting)])
+    places = {key: first + n for n, key in enumerate(order)}
+    made = replace(made, queue_position=places.pop(made.id))
+    before = tuple((s.id, s.queue_position) for s in waiting)
+    moved = MoveInQueue(tuple(places.items()), before)
+    return (PlanSpecimen(made), moved)
+
+
+def replace_void(workshop: Workshop, journal: Journal) -> int:
+    """Replace every void specimen that was not replaced; returns how many."""
+    found = to_replace(journal)
+    for entry in found:
+        parts = replacement(workshop, journal, entry.specimen)
+        workshop.do(Together(parts, f"replace {entry.specimen.code}"))
+        journal = read_journal(workshop)
+    return len(found)
