@@ -1,4 +1,4 @@
-"""Runs every simulation and writes the report: ``./run validate [--reduced] [SEED]``."""
+"""Runs every simulation and writes the report: ``./run validate [statistics|traces]``."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from validation import statistics as v
+from validation import trace_report
 
 REPORT = Path(__file__).parents[1] / "docs" / "validation-statistics.md"
 
@@ -124,10 +125,16 @@ def others(report: Report, scale: float, seed: int) -> None:
 def main() -> int:
     """Run all; 1 when something was not reached."""
     parser = argparse.ArgumentParser()
-    parser.add_argument("seed", nargs="?", type=int, default=20261124)
+    parser.add_argument("what", nargs="?", choices=("all", "statistics", "traces"), default="all")
+    parser.add_argument("--seed", type=int, default=20261124)
     parser.add_argument("--reduced", action="store_true", help="a tenth; writes no report")
     options = parser.parse_args()
     scale = 0.1 if options.reduced else 1.0
+    traces = True
+    if options.what in ("all", "traces") and not options.reduced:
+        traces = trace_report.write()
+        if options.what == "traces":
+            return 0 if traces else 1
     began = time.monotonic()
     report = Report()
     efficiency(report, int(2000 * scale), options.seed)
@@ -144,7 +151,7 @@ def main() -> int:
             "Two standard errors are allowed on every limit.",
         ]
         REPORT.write_text("\n".join([*head, *report.lines]) + "\n", encoding="utf-8")
-    return 1 if report.failed else 0
+    return 1 if report.failed or not traces else 0
 
 
 if __name__ == "__main__":

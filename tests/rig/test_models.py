@@ -6,19 +6,23 @@ import numpy as np
 import pytest
 
 from bruiser.catalogue import load_catalogue
-from bruiser.rig.simulated.archetypes import ARCHETYPES, archetype_key, grips, slip_share
+from bruiser.rig.simulated.archetypes import ARCHETYPES, grips, slip_share
 from bruiser.rig.simulated.cords import CORDS
 from bruiser.rig.simulated.stretch import virgin_curve
+from bruiser.rig.simulated.variants import BASES, tying
 
 
-def test_a_variant_the_bench_knows_is_a_knot_of_its_own():
-    assert archetype_key("bowline", (("turns", "round-turn"),)) == "double-bowline"
-    assert archetype_key("bowline") == "bowline"
-    assert archetype_key("bowline", (("hand", "mirrored"),)) == "bowline"
-    assert archetype_key("no-such-knot") is None
-    known = {archetype_key(key) for key in load_catalogue()} - {None}
-    assert len(known) >= 7
-    assert known <= set(ARCHETYPES)
+def test_every_catalogue_variant_has_a_synthetic_knot():
+    catalogue = load_catalogue()
+    assert set(catalogue) == set(BASES)
+    for key, structure in catalogue.items():
+        assert tying(key, structure.plain) == tying(key)
+        for axis in structure.axes:
+            for option in axis.options:
+                assert tying(key, {axis.key: option.key}) is not None
+    assert tying("no-such-knot") is None
+    with pytest.raises(ValueError, match="no synthetic effect"):
+        tying("bowline", {"colour": "red"})
 
 
 @pytest.mark.parametrize("cord", CORDS.values(), ids=CORDS)

@@ -10,8 +10,10 @@ from bruiser.core.trace import TraceEnd, analyse_trace
 from bruiser.rig.instrument import InstrumentInfo, Motion, Stop
 from bruiser.rig.recorder import Recorder
 from bruiser.rig.simulated.bench import SimulatedBench
-from bruiser.rig.simulated.specimen import SimulatedSpecimen, SpecimenSetup
+from bruiser.rig.simulated.setup import SpecimenSetup
+from bruiser.rig.simulated.specimen import SimulatedSpecimen
 from bruiser.rig.simulated.stretch import Stretch
+from bruiser.rig.simulated.variants import tying
 
 INFO = InstrumentInfo("simulated bench", 500.0, 25_000.0, 2.0, 1.0, True)
 KNOTS = {
@@ -26,9 +28,9 @@ CORDS = {"polyester double braid": 8.0, "nylon kernmantle": 6.0, "HMPE hollow br
 
 def setup(cord, structure, seed):
     layout = "baseline" if structure is None else KNOTS[structure]
-    knots = {} if structure is None else {End.A: structure}
+    knots = {} if structure is None else {End.A: tying(structure)}
     if layout == "loop_pair":
-        knots[End.B] = structure
+        knots[End.B] = tying(structure)
     return SpecimenSetup(cord, CORDS[cord], 400.0, layout, knots, seed=seed)
 
 

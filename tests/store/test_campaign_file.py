@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from bruiser.core.bench_book import BenchBook
 from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError, TooNew
-from bruiser.store import campaigns, schema
+from bruiser.store import campaigns, pulls, schema
 from bruiser.store.bench_books import load_bench_book
 from bruiser.store.campaign_file import APPLICATION_ID, _translate, create_campaign, open_campaign
 from bruiser.store.stock import load_stock
@@ -180,6 +180,8 @@ def stepped_back(path, revision):
     """A new file as an older version would have left it: later steps taken off again."""
     create_campaign(path).close()
     undone = {
+        "0005": """DROP TABLE load_check; ALTER TABLE bench DROP COLUMN factor;
+            ALTER TABLE trace_chunk DROP COLUMN extra;""",
         "0004": """DROP TABLE preparation;
             ALTER TABLE lot DROP COLUMN soak_s; ALTER TABLE lot DROP COLUMN keep_s;
             ALTER TABLE specimen DROP COLUMN method; ALTER TABLE specimen DROP COLUMN method_values;
@@ -224,3 +226,18 @@ def test_specimens_from_before_methods_are_ramps_and_straight_pulls(tmp_path):
     assert [s.method.key for s in found] == ["straight pull", "ramp to failure"]
     assert {s.dressing for s in found} == {"dressed"}
     assert lots["l"].soak_s is None
+
+
+def test_traces_from_before_further_channels_are_read_as_they_were(tmp_path):
+    path = stepped_back(tmp_path / "fourth.bruiser", "0004_plan_with_methods")
+    data = encode_samples(np.arange(20.0), np.arange(20.0) / 1e3)
+    with closing(sqlite3.connect(path)) as plain:
+        plain.execute("PRAGMA foreign_keys = OFF")
+        plain.execute("INSERT INTO trace_chunk VALUES ('p', 0, 20, ?)", (data,))
+        plain.commit()
+    with open_campaign(path) as file, file.reading() as connection:
+        samples = pulls.load_samples(connection, "p")
+        assert load_bench_book(connection).checks == ()
+    np.testing.assert_allclose(samples.load_n, np.arange(20.0))
+    assert samples.load2_n is None
+    assert samples.tail_m is None

@@ -187,7 +187,7 @@ def test_killing_the_program_loses_no_more_than_a_quarter_second(demo_file):
     assert taken > 900
     again = open_workshop(demo_file)
     with again.file.reading() as connection:
-        load, _ = pulls.load_samples(connection, pull_id)
+        load = pulls.load_samples(connection, pull_id).load_n
     assert len(load) >= taken - 125
     assert close_interrupted_pulls(again) == (pull_id,)
     entry = read_journal(again).by_pull[pull_id]

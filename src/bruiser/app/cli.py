@@ -1,18 +1,23 @@
-"""The headless command line: ``bruiser-cli results FILE --json``."""
+"""The headless command line: ``bruiser-cli results | trace | rig``."""
 
 from __future__ import annotations
 
 import argparse
 import sys
+import time
 from pathlib import Path
 
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.report import GroupResult, Report, make_report
+from bruiser.core.trace import TRACE_END_WORDS, TraceSettings, analyse_trace
 from bruiser.formats.pull_table import group_pulls, read_pull_table
 from bruiser.formats.results_json import report_json
+from bruiser.formats.trace_file import read_trace_file
+from bruiser.formats.trace_json import trace_json
 from bruiser.store.campaign_file import looks_like_a_database
 from bruiser.workshop.journal import read_journal
 from bruiser.workshop.results import campaign_report
+from bruiser.workshop.simulation import serve_bench
 from bruiser.workshop.workshop import open_workshop
 
 
@@ -25,7 +30,90 @@ def parse(arguments: list[str] | None = None) -> argparse.Namespace:
     )
     results.add_argument("file", type=Path)
     results.add_argument("--json", action="store_true", help="print JSON")
+    trace = commands.add_parser("trace", help="read a logger's record of one pull (CSV)")
+    trace.add_argument("file", type=Path)
+    trace.add_argument("--json", action="store_true", help="print JSON")
+    trace.add_argument("--rate", type=float, help="samples a second, where the file has no time")
+    trace.add_argument("--diameter-mm", type=float, help="diameter of the cord")
+    trace.add_argument("--tail-mm", type=float, help="tail as tied")
+    trace.add_argument("--capacity-n", type=float, help="capacity of the load cell")
+    rig = commands.add_parser("rig", help="serve the simulated bench on a pseudo-terminal")
+    rig.add_argument("--simulate", action="store_true", required=True)
+    rig.add_argument("--cord", default="polyester double braid", help="synthetic cord")
+    rig.add_argument("--knot", default="bowline", help="catalogue key; “none” for plain rope")
+    rig.add_argument("--diameter-mm", type=float, default=8.0)
+    rig.add_argument("--rate", type=float, default=500.0, help="samples a second")
+    rig.add_argument("--channels", type=int, default=2, choices=(2, 3, 4))
+    rig.add_argument("--seed", type=int, default=1)
+    rig.add_argument("--seconds", type=float, help="end after so long (for tests)")
     return parser.parse_args(arguments)
+
+
+def read_text(path: Path) -> str:
+    """A text file's content.
+
+    Raises
+    ------
+    InputError
+        If it cannot be read as UTF-8 text.
+    """
+    try:
+        return path.read_text(encoding="utf-8-sig")
+    except OSError as error:
+        raise InputError(f"{path.name} cannot be read: {error.strerror}.") from error
+    except UnicodeDecodeError as error:
+        raise InputError(f"{path.name} is no UTF-8 text.") from error
+
+
+def trace_command(options: argparse.Namespace) -> int:
+    """Analyse a logger's file and print what it shows."""
+    file = read_trace_file(read_text(options.file), options.rate)
+    for column in file.unknown_columns:
+        print(f"note: column {column} is not known and was passed over", file=sys.stderr)
+    diameter = None if options.diameter_mm is None else options.diameter_mm / 1000
+    result = analyse_trace(
+        file.time_s,
+        file.load_n,
+        file.travel_m,
+        capacity_n=options.capacity_n,
+        settings=TraceSettings(diameter_m=diameter),
+        load2_n=file.load2_n,
+        tail_m=file.tail_m,
+    )
+    if "implausible_rate" in result.flags:
+        print("note: is the time in seconds? The rate cannot be right.", file=sys.stderr)
+    if "reversed_columns" in result.flags:
+        print("note: travel falls while load rises: are two columns swapped?", file=sys.stderr)
+    if options.json:
+        print(trace_json(result))
+        return 0
+    print(f"{TRACE_END_WORDS[result.end]} at {result.end_time_s:.3f} s; peak {result.peak_n:.0f} N")
+    for doubt in result.doubts:
+        print(f"doubt: {doubt}")
+    return 0
+
+
+def rig_command(options: argparse.Namespace) -> int:
+    """Serve the simulated bench until interrupted; prints the path of its line."""
+    device = serve_bench(
+        options.cord,
+        None if options.knot == "none" else options.knot,
+        options.diameter_mm,
+        options.rate,
+        options.channels,
+        options.seed,
+    )
+    print(device.path, flush=True)
+    began = time.monotonic()
+    try:
+        device.serve(
+            lambda: options.seconds is not None and time.monotonic() - began > options.seconds
+        )
+    except KeyboardInterrupt:
+        print("stopped", file=sys.stderr)
+    finally:
+        device.close()
+    return 0
 
 
 def report_of(path: Path) -> Report:
@@ -80,6 +168,10 @@ def main(arguments: list[str] | None = None) -> int:
     """Run a command; 0 when it worked, 2 when its input is at fault."""
     options = parse(arguments)
     try:
+        if options.command == "trace":
+            return trace_command(options)
+        if options.command == "rig":
+            return rig_command(options)
         report = report_of(options.file)
     except BruiserError as error:
         print(error, file=sys.stderr)

@@ -25,8 +25,10 @@ from typing_extensions import override
 from bruiser.core.errors import BruiserError
 from bruiser.ui.kit.parts import StationPage, Words, button
 from bruiser.ui.kit.rail import Rail, RailStop
+from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.kit.waiting_room import WaitingRoom
 from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.runtime.trace_desk import TraceDesk
 from bruiser.ui.stations.brief.presenter import BriefPresenter
 from bruiser.ui.stations.brief.view import BriefView
 from bruiser.ui.stations.cordage.presenter import CordagePresenter
@@ -178,6 +180,9 @@ class MainWindow(QMainWindow):
         cordage_page = self.pages["cordage"]
         if isinstance(cordage_page, CordageView):
             cordage_page.pull_wanted.connect(self._show_pull)
+        for page in self.pages.values():
+            if isinstance(page, (ResultsView, FindingsView)):
+                page.trace_wanted.connect(self.look_into)
         self.findings.accepted.connect(self._on_accepted)
         for presenter in (
             self.brief,
@@ -278,6 +283,14 @@ class MainWindow(QMainWindow):
         self.refresh()
         self.say("")
         self.go_to("findings")
+
+    def look_into(self, pull_id: str) -> None:
+        """Open the trace bench on a pull."""
+        if self.journal is None or pull_id not in self.journal.by_pull:
+            return
+        desk = TraceDesk(self.workshop, self.journal, pull_id)
+        desk.failed.connect(self.show_error)
+        TraceBench(desk, self).open()
 
     def _show_pull(self, pull_id: str) -> None:
         self._freshen("results")

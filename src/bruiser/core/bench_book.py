@@ -17,6 +17,8 @@ class BenchRecord:
         Of the load cell, as on its certificate.
     guard_energy_j : float or None
         Energy the guard is rated for.
+    factor : float
+        What its readings are multiplied with, from the cell's calibration.
     methods : tuple of str
         Load modes it can do, of :data:`bruiser.core.methods.METHODS`.
     """
@@ -37,6 +39,24 @@ class BenchRecord:
     guard_energy_j: float | None = None
     estop_checked_on: str = ""
     methods: tuple[str, ...] = METHODS[:2]
+    factor: float = 1.0
+
+
+@dataclass(frozen=True)
+class LoadCheck:
+    """A known load hung on a bench's cell, and what it read, in newton."""
+
+    id: str
+    made_at: str
+    bench: str
+    known_n: float
+    read_n: float
+    by: str = ""
+
+    @property
+    def off(self) -> float:
+        """How far the reading is off, as a share of the known load."""
+        return self.read_n / self.known_n - 1.0
 
 
 @dataclass(frozen=True)
@@ -70,3 +90,4 @@ class BenchBook:
     benches: tuple[BenchRecord, ...] = ()
     fixtures: tuple[Fixture, ...] = ()
     days: tuple[RoomDay, ...] = field(default=())
+    checks: tuple[LoadCheck, ...] = ()

@@ -52,6 +52,18 @@ class RigError(BruiserError):
     """The bench, real or simulated, cannot do what was asked."""
 
 
+class LinkLost(RigError):
+    """The line to the bench is gone: unplugged, or its port closed."""
+
+
+class Silent(RigError):
+    """The bench is connected and says nothing."""
+
+
+class Overrange(RigError):
+    """The load cell is at its limit: what it reads is a floor."""
+
+
 class StoreError(BruiserError):
     """The campaign file could not be read or written."""
 

@@ -27,6 +27,8 @@ class Stop(StrEnum):
     TRAVEL_LIMIT = "travel_limit"
     LOAD_LIMIT = "load_limit"
     WATCHDOG = "watchdog"
+    PRESSED = "pressed"
+    OVERLOAD = "overload"
 
 
 @dataclass(frozen=True)
@@ -48,14 +50,18 @@ class SampleBlock:
     Parameters
     ----------
     first_seq : int
-        Sequence number of the first sample since the recording started.
+        Number of the first sample since the recording started.
     load_n, travel_m : ndarray, shape (n,)
-        Load as the cell gave it and crosshead travel.
+        Load as the cell gave it and crosshead travel; NaN where nothing came.
+    load2_n, tail_m : ndarray, shape (n,), or None
+        A second load channel and a tail gauge, where the bench has them.
     """
 
     first_seq: int
     load_n: Floats
     travel_m: Floats
+    load2_n: Floats | None = None
+    tail_m: Floats | None = None
 
     def __len__(self) -> int:
         return len(self.load_n)
@@ -69,6 +75,7 @@ class BenchStatus:
     motion: Motion
     stopped_by: Stop
     specimen_gave: bool
+    at_target: bool = False
 
 
 class Instrument(Protocol):
@@ -91,6 +98,15 @@ class Instrument(Protocol):
 
     def slack(self) -> None:
         """Travel back to take the load off; needs :meth:`arm`."""
+
+    def set_rate(self, rate_m_s: float) -> None:
+        """Travel this fast from now on."""
+
+    def to_load(self, load_n: float) -> None:
+        """Travel, either way, until the load (after :meth:`zero`) is reached; needs :meth:`arm`."""
+
+    def to_travel(self, travel_m: float) -> None:
+        """Travel, either way, to a crosshead position; needs :meth:`arm`."""
 
     def hold(self) -> None:
         """Stop travel where it is; the load stays on."""

@@ -5,15 +5,34 @@ from __future__ import annotations
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.core.errors import BruiserError
+from bruiser.core.errors import BruiserError, LinkLost, Overrange, RigError
 from bruiser.rig.instrument import Floats, Instrument, SampleBlock
 
 COMMIT_EVERY_S = 0.15
+LONGEST_GAP = 200_000
+AT_LIMIT = 3
 
 Sink = Callable[[SampleBlock], None]
+
+
+@dataclass(frozen=True)
+class Columns:
+    """Recorded samples: equally long arrays, NaN where a reading is missing.
+
+    Parameters
+    ----------
+    load2_n, tail_m : ndarray or None
+        Channels the bench may not have.
+    """
+
+    load_n: Floats
+    travel_m: Floats
+    load2_n: Floats | None = None
+    tail_m: Floats | None = None
 
 
 class Recorder:
@@ -24,31 +43,38 @@ class Recorder:
     instrument : Instrument
         Where samples come from.
     sink : callable
-        Stores a block for good; called from the recording thread.
+        Stores a block for good; called from the saving thread.
 
     Notes
     -----
-    All samples stay in memory until the recorder is dropped. When the sink refuses (a full disk),
-    the instrument is stopped, `fault` holds the error, and the unsaved samples are kept.
+    One thread reads and never waits for the disk, another saves: a slow disk loses nothing while
+    the process lives. All samples stay in memory until the recorder is dropped. Places of lost
+    samples are NaN, so that the place of a sample is its time. When the sink refuses (a full disk),
+    the line is gone or silent, or the cell is at its limit, the instrument is stopped, `fault`
+    holds the error, and the samples are kept; at a limit the recording goes on.
     """
 
     def __init__(self, instrument: Instrument, sink: Sink) -> None:
         self._instrument = instrument
         self._sink = sink
-        self._load = np.empty(4096)
-        self._travel = np.empty(4096)
+        self._table = np.empty((4, 8192))
+        self._has = [True, True, False, False]
         self._count = 0
         self._saved = 0
         self._last_save = time.monotonic()
         self._lock = threading.Lock()
+        self._saving = threading.Lock()
         self._ending = threading.Event()
-        self._thread: threading.Thread | None = None
+        self._threads: list[threading.Thread] = []
+        self._at_limit = 0
         self.samples_lost = 0
         self.fault: Exception | None = None
+        self.overrange: Overrange | None = None
+        self.arrived_at = 0.0
 
     @property
     def count(self) -> int:
-        """Samples taken so far."""
+        """Samples taken so far, lost ones counted."""
         return self._count
 
     @property
@@ -59,70 +85,128 @@ class Recorder:
     def snapshot(self) -> tuple[Floats, Floats]:
         """Load and travel recorded so far, as copies of shape (count,)."""
         with self._lock:
-            return self._load[: self._count].copy(), self._travel[: self._count].copy()
+            return self._table[0, : self._count].copy(), self._table[1, : self._count].copy()
 
     def latest(self, since: int) -> tuple[Floats, Floats]:
         """Load and travel from sample `since` on, as copies."""
         with self._lock:
             stretch = slice(min(since, self._count), self._count)
-            return self._load[stretch].copy(), self._travel[stretch].copy()
+            return self._table[0, stretch].copy(), self._table[1, stretch].copy()
+
+    def columns(self) -> Columns:
+        """Every channel recorded so far, as copies."""
+        with self._lock:
+            return self._columns(slice(0, self._count))
+
+    def _columns(self, stretch: slice) -> Columns:
+        parts = [self._table[k, stretch].copy() if self._has[k] else None for k in range(4)]
+        load, travel, load2, tail = parts
+        if load is None or travel is None:
+            raise ValueError("load and travel are always recorded")
+        return Columns(load, travel, load2, tail)
 
     def start(self) -> None:
-        """Begin recording on a thread of its own."""
-        self._thread = threading.Thread(target=self._run, name="recorder", daemon=True)
-        self._thread.start()
+        """Begin recording on threads of its own."""
+        for run, name in ((self._read, "recorder"), (self._save_on, "recorder's saver")):
+            thread = threading.Thread(target=run, name=name, daemon=True)
+            self._threads.append(thread)
+            thread.start()
 
     def finish(self) -> None:
         """Stop recording and hand the last samples to the sink, also after it refused before."""
         self._ending.set()
-        if self._thread is not None:
-            self._thread.join()
-            self._thread = None
+        for thread in self._threads:
+            thread.join()
+        self._threads = []
         self.fault = None
         self._save()
 
     def step(self, timeout_s: float = 0.02) -> int:
-        """Read once and save when due; returns the number of samples read."""
+        """Read once and save when due, without threads; returns the number of samples read."""
+        read = self._read_once(timeout_s)
+        if time.monotonic() - self._last_save >= COMMIT_EVERY_S:
+            self._save()
+        return read
+
+    def _read_once(self, timeout_s: float) -> int:
         block = self._instrument.read(timeout_s)
         if len(block):
             self._append(block)
-        if time.monotonic() - self._last_save >= COMMIT_EVERY_S:
-            self._save()
+            self.arrived_at = time.monotonic()
+            self._watch(block)
         return len(block)
 
-    def _run(self) -> None:
+    def _read(self) -> None:
         while not self._ending.is_set():
             try:
-                self.step()
+                self._read_once(0.02)
             except Exception as error:  # noqa: BLE001  (any fault must stop the bench)
                 self._give_up(error)
                 return
 
+    def _save_on(self) -> None:
+        while not self._ending.wait(COMMIT_EVERY_S):
+            self._save()
+
     def _append(self, block: SampleBlock) -> None:
         with self._lock:
-            self.samples_lost += max(0, block.first_seq - self._count - self.samples_lost)
-            needed = self._count + len(block)
-            if needed > len(self._load):
-                room = max(needed, 2 * len(self._load))
-                self._load = np.concatenate([self._load, np.empty(room - len(self._load))])
-                self._travel = np.concatenate([self._travel, np.empty(room - len(self._travel))])
-            self._load[self._count : needed] = block.load_n
-            self._travel[self._count : needed] = block.travel_m
+            gap = block.first_seq - self._count if self._count else 0
+            if self._count == 0:
+                self._offset = block.first_seq
+            gap = block.first_seq - self._offset - self._count
+            if not 0 <= gap <= LONGEST_GAP:
+                # The bench counts anew: what comes is put behind what is there.
+                self._offset = block.first_seq - self._count
+                gap = 0
+            missing = int(np.count_nonzero(np.isnan(block.load_n) & np.isnan(block.travel_m)))
+            self.samples_lost += gap + missing
+            start = self._count + gap
+            needed = start + len(block)
+            if needed > self._table.shape[1]:
+                bigger = np.empty((4, max(needed, 2 * self._table.shape[1])))
+                bigger[:, : self._count] = self._table[:, : self._count]
+                self._table = bigger
+            self._table[:, self._count : start] = np.nan
+            channels = (block.load_n, block.travel_m, block.load2_n, block.tail_m)
+            for k, values in enumerate(channels):
+                if values is not None and not self._has[k]:
+                    self._table[k, : self._count] = np.nan
+                    self._has[k] = True
+                self._table[k, start:needed] = np.nan if values is None else values
             self._count = needed
 
+    _offset = 0
+
+    def _watch(self, block: SampleBlock) -> None:
+        """Stop the bench when the cell has come to its limit."""
+        top = 0.999 * self._instrument.info.capacity_n
+        at_limit = int(np.count_nonzero(np.abs(block.load_n) >= top))
+        self._at_limit = self._at_limit + at_limit if at_limit else 0
+        if self._at_limit >= AT_LIMIT and self.overrange is None:
+            self.overrange = Overrange(
+                "The load cell is at its limit.", "The bench was stopped; the peak is a floor."
+            )
+            self._instrument.stop()
+
     def _save(self) -> None:
-        if self._count == self._saved or self.fault is not None:
-            return
-        stretch = slice(self._saved, self._count)
-        block = SampleBlock(self._saved, self._load[stretch], self._travel[stretch])
-        try:
-            self._sink(block)
-        except BruiserError as error:
-            self._give_up(error)
-            return
-        self._saved += len(block)
-        self._last_save = time.monotonic()
+        with self._saving:
+            if self._count == self._saved or self.fault is not None:
+                return
+            with self._lock:
+                first, until = self._saved, self._count
+                c = self._columns(slice(first, until))
+            try:
+                self._sink(SampleBlock(first, c.load_n, c.travel_m, c.load2_n, c.tail_m))
+            except BruiserError as error:
+                self._give_up(error)
+                return
+            self._saved = until
+            self._last_save = time.monotonic()
 
     def _give_up(self, error: Exception) -> None:
         self.fault = error
-        self._instrument.stop()
+        try:
+            self._instrument.stop()
+        except RigError as gone:
+            if not isinstance(gone, LinkLost):
+                raise

@@ -7,7 +7,7 @@ import json
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
-from bruiser.core.bench_book import BenchBook, BenchRecord, Fixture, RoomDay
+from bruiser.core.bench_book import BenchBook, BenchRecord, Fixture, LoadCheck, RoomDay
 from bruiser.store import schema
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
@@ -39,6 +39,11 @@ def drop_fixture(connection: Connection, fixture_id: str) -> None:
     connection.execute(sa.delete(schema.fixture).where(schema.fixture.c.id == fixture_id))
 
 
+def insert_load_check(connection: Connection, check: LoadCheck) -> None:
+    """Store a check with a known load."""
+    connection.execute(sa.insert(schema.load_check).values(check.__dict__))
+
+
 def put_day(connection: Connection, day: RoomDay | None, date: str) -> None:
     """Store a day's room in the place of what was noted; None takes it away."""
     connection.execute(sa.delete(schema.room_day).where(schema.room_day.c.day == date))
@@ -61,4 +66,5 @@ def load_bench_book(connection: Connection) -> BenchBook:
         tuple(benches),
         tuple(Fixture(**row) for row in rows(schema.fixture)),  # type: ignore[arg-type]
         tuple(RoomDay(**row) for row in rows(schema.room_day)),  # type: ignore[arg-type]
+        tuple(LoadCheck(**row) for row in rows(schema.load_check)),  # type: ignore[arg-type]
     )

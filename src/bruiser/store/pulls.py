@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
 import numpy as np
@@ -20,11 +20,11 @@ from bruiser.core.records import (
     PullEnd,
     TailDraw,
 )
-from bruiser.core.trace import Slip, TraceEnd, TraceResult
+from bruiser.core.trace import Slip, TraceEnd, TraceResult, TraceSettings
 from bruiser.store import schema
-from bruiser.store.traces import Floats, decode_samples, encode_samples
+from bruiser.store.traces import Floats, decode_samples, encode_extra, encode_samples
 
-ANALYSIS_METHOD = "trace-1"
+ANALYSIS_METHOD = "trace-2"
 
 
 def insert_pull(connection: Connection, pull: Pull) -> None:
@@ -74,53 +74,85 @@ def load_pulls(connection: Connection) -> list[Pull]:
     ]
 
 
-def append_samples(
-    connection: Connection, pull_id: str, first_seq: int, load_n: Floats, travel_m: Floats
-) -> None:
+@dataclass(frozen=True)
+class Samples:
+    """A stored trace: equally long arrays, NaN where a reading is missing."""
+
+    load_n: Floats
+    travel_m: Floats
+    load2_n: Floats | None = None
+    tail_m: Floats | None = None
+
+    def __len__(self) -> int:
+        return len(self.load_n)
+
+
+def append_samples(connection: Connection, pull_id: str, first_seq: int, s: Samples) -> None:
     """Add a chunk of samples to a pull's trace."""
     connection.execute(
         sa.insert(schema.trace_chunk).values(
             pull_id=pull_id,
             first_seq=first_seq,
-            count=len(load_n),
-            data=encode_samples(load_n, travel_m),
+            count=len(s),
+            data=encode_samples(s.load_n, s.travel_m),
+            extra=encode_extra(s.load2_n, s.tail_m, len(s)),
         )
     )
 
 
-def load_samples(connection: Connection, pull_id: str) -> tuple[Floats, Floats]:
-    """All samples of a pull: load in newton, travel in metre."""
+def load_samples(connection: Connection, pull_id: str) -> Samples:
+    """All samples of a pull."""
     rows = connection.execute(
         sa.select(schema.trace_chunk)
         .where(schema.trace_chunk.c.pull_id == pull_id)
         .order_by(schema.trace_chunk.c.first_seq)
     ).mappings()
-    parts = [decode_samples(row["data"], row["count"]) for row in rows]
-    if not parts:
-        return np.empty(0), np.empty(0)
-    return np.concatenate([p[0] for p in parts]), np.concatenate([p[1] for p in parts])
+    parts: list[list[Floats]] = [[], [], [], []]
+    for row in rows:
+        count = row["count"]
+        more = (np.full(count, np.nan),) * 2
+        if row["extra"] is not None:
+            more = decode_samples(row["extra"], count)
+        chunk = (*decode_samples(row["data"], count), *more)
+        for column, values in zip(parts, chunk, strict=True):
+            column.append(values)
+    if not parts[0]:
+        return Samples(np.empty(0), np.empty(0))
+    load, travel, load2, tail = (np.concatenate(column) for column in parts)
+    return Samples(
+        load,
+        travel,
+        None if np.isnan(load2).all() else load2,
+        None if np.isnan(tail).all() else tail,
+    )
 
 
 def seal_trace(connection: Connection, pull_id: str) -> None:
     """Join a finished pull's chunks into one; the samples stay as they are."""
-    load_n, travel_m = load_samples(connection, pull_id)
-    if len(load_n):
+    samples = load_samples(connection, pull_id)
+    if len(samples):
         connection.execute(
             sa.delete(schema.trace_chunk).where(schema.trace_chunk.c.pull_id == pull_id)
         )
-        append_samples(connection, pull_id, 0, load_n, travel_m)
+        append_samples(connection, pull_id, 0, samples)
 
 
 def insert_analysis(
-    connection: Connection, analysis_id: str, pull_id: str, made_at: str, result: TraceResult
+    connection: Connection,
+    analysis_id: str,
+    pull_id: str,
+    made_at: str,
+    result: TraceResult,
+    settings: TraceSettings | None = None,
 ) -> None:
-    """Store what the analysis read off a trace."""
+    """Store what the analysis read off a trace, with what it went by; earlier ones stay."""
+    said = json.dumps(asdict(settings or TraceSettings()), sort_keys=True)
     connection.execute(
         sa.insert(schema.trace_analysis).values(
             id=analysis_id,
             pull_id=pull_id,
             made_at=made_at,
-            method=ANALYSIS_METHOD,
+            method=f"{ANALYSIS_METHOD} {said}",
             result=json.dumps(asdict(result)),
         )
     )
@@ -128,10 +160,32 @@ def insert_analysis(
 
 def load_analyses(connection: Connection) -> dict[str, TraceResult]:
     """The newest analysis of every pull, by pull id."""
-    rows = connection.execute(
-        sa.select(schema.trace_analysis).order_by(schema.trace_analysis.c.made_at)
-    )
+    rows = connection.execute(sa.select(schema.trace_analysis).order_by(sa.literal_column("rowid")))
     return {row.pull_id: _trace_result(json.loads(row.result)) for row in rows}
+
+
+@dataclass(frozen=True)
+class StoredAnalysis:
+    """One analysis of a pull's trace: when, by which settings, and what it said."""
+
+    made_at: str
+    settings: TraceSettings
+    result: TraceResult
+
+
+def load_analysis_history(connection: Connection, pull_id: str) -> list[StoredAnalysis]:
+    """Every analysis ever made of a pull, oldest first."""
+    rows = connection.execute(
+        sa.select(schema.trace_analysis)
+        .where(schema.trace_analysis.c.pull_id == pull_id)
+        .order_by(sa.literal_column("rowid"))
+    )
+    found = []
+    for row in rows:
+        _, _, said = row.method.partition(" ")
+        settings = TraceSettings(**json.loads(said)) if said else TraceSettings()
+        found.append(StoredAnalysis(row.made_at, settings, _trace_result(json.loads(row.result))))
+    return found
 
 
 def _trace_result(data: dict[str, Any]) -> TraceResult:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0004_plan_with_methods"
+HEAD = "0005_record_more_channels"
 
 metadata = MetaData()
 
@@ -136,6 +136,7 @@ trace_chunk = Table(
     Column("first_seq", INTEGER, primary_key=True),
     Column("count", INTEGER, nullable=False),
     Column("data", BLOB, nullable=False),
+    Column("extra", BLOB),
 )
 
 trace_analysis = Table(
@@ -294,6 +295,7 @@ bench = Table(
     Column("guard_energy_j", REAL),
     Column("estop_checked_on", TEXT, nullable=False),
     Column("methods", TEXT, nullable=False),
+    Column("factor", REAL, nullable=False),
 )
 
 fixture = Table(
@@ -313,4 +315,15 @@ room_day = Table(
     Column("day", TEXT, primary_key=True),
     Column("temperature_c", REAL, nullable=False),
     Column("humidity", REAL, nullable=False),
+)
+
+load_check = Table(
+    "load_check",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("made_at", TEXT, nullable=False),
+    Column("bench", TEXT, nullable=False),
+    Column("known_n", REAL, nullable=False),
+    Column("read_n", REAL, nullable=False),
+    Column("by", TEXT, nullable=False),
 )

@@ -37,6 +37,16 @@ def encode_samples(load_n: Floats, travel_m: Floats) -> bytes:
     return zlib.compress(_pack(load_n, 1e3) + _pack(travel_m, 1e6), 6)
 
 
+def encode_extra(load2_n: Floats | None, tail_m: Floats | None, count: int) -> bytes | None:
+    """Pack the second load and the tail gauge of a chunk; None where there is neither."""
+    if load2_n is None and tail_m is None:
+        return None
+    nothing = np.full(count, np.nan)
+    load2 = nothing if load2_n is None else load2_n
+    tail = nothing if tail_m is None else tail_m
+    return encode_samples(load2, tail)
+
+
 def decode_samples(data: bytes, count: int) -> tuple[Floats, Floats]:
     """Unpack a chunk of `count` samples.
 

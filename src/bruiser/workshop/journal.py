@@ -251,10 +251,13 @@ class TraceRecord:
     time_s: Floats
     load_n: Floats
     travel_m: Floats
+    load2_n: Floats | None = None
+    tail_m: Floats | None = None
 
 
 def read_trace(workshop: Workshop, pull: Pull) -> TraceRecord:
     """Read a pull's samples."""
     with workshop.file.reading() as connection:
-        load_n, travel_m = pulls.load_samples(connection, pull.id)
-    return TraceRecord(np.arange(len(load_n)) / pull.sample_rate_hz, load_n, travel_m)
+        s = pulls.load_samples(connection, pull.id)
+    time_s = np.arange(len(s)) / pull.sample_rate_hz
+    return TraceRecord(time_s, s.load_n, s.travel_m, s.load2_n, s.tail_m)

@@ -9,7 +9,7 @@ from enum import StrEnum
 import numpy as np
 
 from bruiser.core.records import Pull, PullEnd, Specimen
-from bruiser.core.trace import analyse_trace
+from bruiser.core.trace import TraceResult, TraceSettings, analyse_trace
 from bruiser.rig.instrument import Instrument, InstrumentInfo, Motion, SampleBlock, Stop
 from bruiser.rig.recorder import Recorder
 from bruiser.store import pulls
@@ -193,7 +193,7 @@ class PullSession:
             self._phase = Phase.HELD
         if self._recorder.fault is not None and self._phase is not Phase.ENDED:
             self._phase = Phase.HELD
-        fault = self._recorder.fault
+        fault = self._recorder.fault or self._recorder.overrange
         return Live(
             self._phase,
             self._now_n,
@@ -210,13 +210,17 @@ class PullSession:
         if self._zero_n is None and self.zero_taken:
             at_rest, _ = self._recorder.snapshot()
             still = max(5, int(_ZERO_S * self._instrument.info.sample_rate_hz))
-            self._zero_n = float(np.median(at_rest[:still]))
+            self._zero_n = float(np.nanmedian(at_rest[:still]))
         zero = self.zero_n
+        self._seen += len(load)
+        read = np.isfinite(load) & np.isfinite(travel)
+        if not read.any():
+            return
+        load, travel = load[read], travel[read]
         top = int(np.argmax(load))
         if load[top] - zero > self._highest_n:
             self._highest_n = float(load[top] - zero)
             self._highest_at = float(travel[top])
-        self._seen += len(load)
         self._now_n = float(np.mean(load[-5:])) - zero
         self._travel_m = float(travel[-1])
         meant = self._highest_n > 0.01 * self._instrument.info.capacity_n
@@ -264,9 +268,7 @@ class PullSession:
     def _store_block(self, block: SampleBlock) -> None:
         with self._store_lock:
             if self.pull_id is None:
-                self._held_back.append(
-                    SampleBlock(block.first_seq, block.load_n.copy(), block.travel_m.copy())
-                )
+                self._held_back.append(block)
                 return
         self._write(block)
 
@@ -274,9 +276,8 @@ class PullSession:
         if self.pull_id is None:
             raise ValueError("no pull to write to")
         with self._workshop.file.writing() as connection:
-            pulls.append_samples(
-                connection, self.pull_id, block.first_seq, block.load_n, block.travel_m
-            )
+            samples = pulls.Samples(block.load_n, block.travel_m, block.load2_n, block.tail_m)
+            pulls.append_samples(connection, self.pull_id, block.first_seq, samples)
 
     def finish(self, end: PullEnd) -> None:
         """End the pull: stop, store the last samples, what remains, and the analysis.
@@ -304,6 +305,7 @@ class PullSession:
             self._instrument.info.sample_rate_hz,
             self._instrument.info.capacity_n,
             samples_lost=self._recorder.samples_lost,
+            settings=TraceSettings(diameter_m=self.specimen.lot.diameter_m),
         )
         self._phase = Phase.ENDED
         self._workshop.announce(Changes(frozenset({"pull"}), (self.pull_id,)))
@@ -311,6 +313,24 @@ class PullSession:
     def leave(self) -> None:
         """Let go of the bench: ends a pull that was begun as stopped, forgets one that was not."""
         self.finish(PullEnd.STOPPED)
+
+
+def analyse_samples(
+    samples: pulls.Samples,
+    sample_rate_hz: float,
+    capacity_n: float,
+    settings: TraceSettings | None = None,
+) -> TraceResult:
+    """What the analysis reads off stored samples."""
+    return analyse_trace(
+        np.arange(len(samples)) / sample_rate_hz,
+        samples.load_n,
+        samples.travel_m,
+        capacity_n=capacity_n,
+        settings=settings,
+        load2_n=samples.load2_n,
+        tail_m=samples.tail_m,
+    )
 
 
 def close_pull(
@@ -322,16 +342,18 @@ def close_pull(
     capacity_n: float,
     *,
     samples_lost: int = 0,
+    settings: TraceSettings | None = None,
 ) -> None:
     """Mark a pull as ended, join its trace, and store what the analysis reads off it."""
     with workshop.file.writing() as connection:
         pulls.end_pull(connection, pull_id, workshop.now(), end, remains, samples_lost)
         pulls.seal_trace(connection, pull_id)
-        load_n, travel_m = pulls.load_samples(connection, pull_id)
-        if len(load_n) >= 10:
-            time_s = np.arange(len(load_n)) / sample_rate_hz
-            result = analyse_trace(time_s, load_n, travel_m, capacity_n=capacity_n)
-            pulls.insert_analysis(connection, workshop.new_id(), pull_id, workshop.now(), result)
+        samples = pulls.load_samples(connection, pull_id)
+        if len(samples) >= 10:
+            result = analyse_samples(samples, sample_rate_hz, capacity_n, settings)
+            pulls.insert_analysis(
+                connection, workshop.new_id(), pull_id, workshop.now(), result, settings
+            )
 
 
 def close_interrupted_pulls(workshop: Workshop) -> tuple[str, ...]:

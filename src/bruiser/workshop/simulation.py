@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import math
 import zlib
+from dataclasses import replace
 
-from bruiser.core.errors import RigError
+from bruiser.catalogue import load_catalogue
+from bruiser.core.errors import InputError, RigError
 from bruiser.core.layouts import End
-from bruiser.core.records import Specimen
+from bruiser.core.records import CROSSED, Specimen
 from bruiser.rig.instrument import InstrumentInfo
-from bruiser.rig.simulated.archetypes import archetype_key
 from bruiser.rig.simulated.bench import SimulatedBench
-from bruiser.rig.simulated.specimen import SimulatedSpecimen, SpecimenSetup
+from bruiser.rig.simulated.cords import CORDS
+from bruiser.rig.simulated.device import BenchDevice
+from bruiser.rig.simulated.setup import SpecimenSetup
+from bruiser.rig.simulated.specimen import SimulatedSpecimen
+from bruiser.rig.simulated.variants import Tying, tying
 
 SIMULATED_BENCH = InstrumentInfo(
     name="simulated bench",
@@ -23,6 +28,7 @@ SIMULATED_BENCH = InstrumentInfo(
 )
 TRAVEL_RATE_M_S = 0.008
 _FLAW_CHANCE = 0.06
+_SEAT_D = 2.0
 _WORN = 0.82
 """Strength a worn synthetic cord has left."""
 
@@ -41,14 +47,25 @@ def specimen_setup(specimen: Specimen) -> SpecimenSetup:
             f"The simulated bench has no synthetic cord for lot {lot.name}.",
             "Enter the readings of a real bench, or pull a lot of the demo.",
         )
-    knots = {}
+    knots: dict[End, Tying] = {}
+    plan = specimen.method
     for end in End:
         knot = specimen.knot_at(end)
         if knot is not None:
-            key = archetype_key(knot.structure, knot.choices)
-            if key is None:
-                raise RigError(f"The simulated bench cannot tie the {knot.name.lower()} yet.")
-            knots[end] = key
+            tied = tying(knot.structure, dict(knot.choices))
+            if tied is None:
+                raise RigError(
+                    f"The simulated bench cannot tie the {knot.name.lower()}: it is your own.",
+                    "Enter the readings of a real bench.",
+                )
+            if plan.key == "cord on rope":
+                wraps = plan.value("wraps")
+                tied = replace(tied, archetype=replace(tied.archetype, wraps=wraps))
+            knots[end] = tied
+    fixture, other = specimen.fixture, specimen.lot_b
+    kinds = {"host": 0.0, "edge": 0.0, "plate": 0.0, "pin": 0.0}
+    if fixture is not None:
+        kinds[fixture.kind] = 1000.0 * fixture.diameter_m
     return SpecimenSetup(
         cord=specimen.lot.cord_model,
         diameter_mm=1000.0 * specimen.lot.diameter_m,
@@ -62,6 +79,14 @@ def specimen_setup(specimen: Specimen) -> SpecimenSetup:
         flaw_chance=_FLAW_CHANCE,
         wet="wet" in lot.condition,
         wear=_WORN if "worn" in lot.condition else 1.0,
+        crossed=specimen.dressing == CROSSED,
+        direction=plan.direction or ("ring load" if plan.key == "ring load" else ""),
+        host_mm=kinds["host"],
+        host_finish="" if fixture is None else f"{fixture.finish} {fixture.material}",
+        seat_d=kinds["plate"] / (1000.0 * lot.diameter_m) if kinds["plate"] else _SEAT_D,
+        edge_mm=kinds["edge"],
+        other_cord="" if other is None else other.cord_model,
+        other_mm=0.0 if other is None else 1000.0 * other.diameter_m,
     )
 
 
@@ -75,7 +100,41 @@ def bench_with(
         1000.0 * TRAVEL_RATE_M_S,
         speed=speed,
         load_limit_n=load_limit_n,
+        channels=3 if specimen.method.key == "advantage test" else 2,
     )
+
+
+def serve_bench(
+    cord: str,
+    knot: str | None,
+    diameter_mm: float,
+    sample_rate_hz: float = 500.0,
+    channels: int = 2,
+    seed: int = 1,
+) -> BenchDevice:
+    """A simulated bench on a pseudo-terminal, with a loop, bend or hitch, or plain rope.
+
+    Raises
+    ------
+    InputError
+        If there is no such synthetic cord or structure.
+    """
+    structure = None if knot is None else load_catalogue().get(knot)
+    tied = None if knot is None else tying(knot)
+    if cord not in CORDS:
+        raise InputError(f"There is no synthetic cord “{cord}”: {', '.join(CORDS)}.", where="cord")
+    if knot is not None and (structure is None or tied is None):
+        raise InputError(f"There is no structure “{knot}” in the catalogue.", where="knot")
+    layout = "baseline" if structure is None else structure.layout
+    knots = {} if tied is None else {End.A: tied}
+    if tied is not None and layout == "loop_pair":
+        knots[End.B] = tied
+    setup = SpecimenSetup(cord, diameter_mm, 400.0, layout, knots, lot_seed=seed, seed=seed)
+    info = replace(SIMULATED_BENCH, sample_rate_hz=sample_rate_hz)
+    bench = SimulatedBench(
+        SimulatedSpecimen(setup), info, 1000.0 * TRAVEL_RATE_M_S, watchdog_s=1.0, channels=channels
+    )
+    return BenchDevice(bench, channels)
 
 
 AS_FAST_AS_IT_GOES = math.inf

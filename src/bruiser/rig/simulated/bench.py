@@ -6,6 +6,7 @@ import math
 import threading
 import time
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 
@@ -17,10 +18,12 @@ from bruiser.rig.instrument import (
     SampleBlock,
     Stop,
 )
+from bruiser.rig.simulated.sensor import Sensor
 from bruiser.rig.simulated.specimen import SimulatedSpecimen
 
 WATCHDOG_S = 0.5
 _COAST_S = 0.6
+_BACK_SPEED = 2.5
 
 
 class SimulatedBench:
@@ -39,6 +42,10 @@ class SimulatedBench:
         needs no keep-alive.
     clock : callable
         Monotonic time in second.
+    watchdog_s : float
+        Time without a keep-alive after which it stops.
+    channels : int
+        2 for load and travel, 3 with the hand line's load, 4 with the tail gauge too.
 
     Notes
     -----
@@ -55,6 +62,8 @@ class SimulatedBench:
         speed: float = 1.0,
         clock: Callable[[], float] = time.monotonic,
         load_limit_n: float | None = None,
+        watchdog_s: float = WATCHDOG_S,
+        channels: int = 2,
     ) -> None:
         self.info = info
         self._specimen = specimen
@@ -62,29 +71,57 @@ class SimulatedBench:
         self._speed = speed
         self._clock = clock
         self._limit_n = 0.98 * info.capacity_n if load_limit_n is None else load_limit_n
-        self._rng = np.random.default_rng([specimen.setup.seed, 5])
+        self._watchdog_s = watchdog_s
+        self._channels = channels
+        rng = np.random.default_rng([specimen.setup.seed, 5])
+        self.sensor = Sensor(info.capacity_n, info.resolution_n, info.sample_rate_hz, rng)
         self._lock = threading.Lock()
         self._armed = False
         self._motion = Motion.STILL
         self._stopped_by = Stop.NONE
         self._travel_mm = 0.0
         self._tare_n = 0.0
-        self._offset_n = float(self._rng.normal(0, 0.001)) * info.capacity_n
+        self._target_n: float | None = None
+        self._target_mm: float | None = None
+        self._at_target = False
         self._produced = 0
         self._began = clock()
         self._alive = clock()
         self._gave_at: int | None = None
 
+    @property
+    def specimen(self) -> SimulatedSpecimen:
+        """What is on it, with its truth."""
+        return self._specimen
+
+    @property
+    def samples(self) -> int:
+        """Samples produced so far."""
+        return self._produced
+
     def zero(self) -> None:
         """Take the present load as zero."""
         with self._lock:
-            self._tare_n = self._specimen.load_n + self._offset_n
+            self._tare_n = self._specimen.load_n + self.sensor.offset_n
+
+    def set_rate(self, rate_m_s: float) -> None:
+        """Travel this fast from now on."""
+        with self._lock:
+            self._rate = 1000.0 * rate_m_s
+
+    def set_sample_rate(self, sample_rate_hz: float) -> None:
+        """Sample this often, counting from now."""
+        with self._lock:
+            self.info = replace(self.info, sample_rate_hz=sample_rate_hz)
+            self.sensor.rate_hz = sample_rate_hz
+            self._produced, self._began = 0, self._clock()
 
     def arm(self) -> None:
         """Allow motion."""
         with self._lock:
             self._armed = True
             self._stopped_by = Stop.NONE
+            self._alive = self._clock()
 
     def pull(self) -> None:
         """Start travel."""
@@ -94,10 +131,24 @@ class SimulatedBench:
         """Travel back."""
         self._move(Motion.SLACKING)
 
-    def _move(self, motion: Motion) -> None:
+    def to_load(self, load_n: float) -> None:
+        """Travel, either way, until a load is reached."""
+        forward = load_n > self._specimen.load_n
+        self._move(Motion.PULLING if forward else Motion.SLACKING, target_n=load_n)
+
+    def to_travel(self, travel_m: float) -> None:
+        """Travel, either way, to a position."""
+        mm = 1000.0 * travel_m
+        self._move(Motion.PULLING if mm > self._travel_mm else Motion.SLACKING, target_mm=mm)
+
+    def _move(
+        self, motion: Motion, target_n: float | None = None, target_mm: float | None = None
+    ) -> None:
         with self._lock:
             if self._armed:
                 self._motion = motion
+                self._target_n, self._target_mm = target_n, target_mm
+                self._at_target = False
                 self._stopped_by = Stop.NONE
                 self._alive = self._clock()
 
@@ -121,7 +172,7 @@ class SimulatedBench:
         """The state now."""
         with self._lock:
             gave = self._specimen.gave is not None
-            return BenchStatus(self._armed, self._motion, self._stopped_by, gave)
+            return BenchStatus(self._armed, self._motion, self._stopped_by, gave, self._at_target)
 
     def remains(self) -> Remains:
         """What lies on the bench."""
@@ -146,34 +197,63 @@ class SimulatedBench:
     def _produce(self, count: int) -> SampleBlock:
         dt = 1.0 / self.info.sample_rate_hz
         load, travel = np.empty(count), np.empty(count)
-        late = not math.isinf(self._speed) and self._clock() - self._alive > WATCHDOG_S
+        hand, tail = np.empty(count), np.empty(count)
+        late = not math.isinf(self._speed) and self._clock() - self._alive > self._watchdog_s
         if late and self._motion is not Motion.STILL:
             self._motion, self._stopped_by = Motion.STILL, Stop.WATCHDOG
+        specimen = self._specimen
         for i in range(count):
-            self._step(dt)
-            load[i] = self._specimen.load_n
+            if self._motion is not Motion.STILL:
+                self._step(dt)
+            load[i] = specimen.advance(self._travel_mm, dt)
             travel[i] = self._travel_mm
-            self._guard(load[i], self._produced + i)
+            hand[i], tail[i] = specimen.hand_n, specimen.tail_mm
+            if self._motion is not Motion.STILL:
+                self._guard(load[i], self._produced + i)
         first = self._produced
         self._produced += count
-        return SampleBlock(first, self._sense(load), np.round(travel, 2) / 1000.0)
+        seen = self.sensor.sense(load, first) - self._tare_n
+        step = self.info.resolution_n
+        return SampleBlock(
+            first,
+            seen,
+            np.round(travel, 2) / 1000.0,
+            np.round(hand / step) * step if self._channels > 2 else None,
+            np.round(tail, 1) / 1000.0 if self._channels > 3 else None,
+        )
 
     def _step(self, dt: float) -> None:
         if self._motion is Motion.PULLING:
             self._travel_mm += self._rate * dt
-        elif self._motion is Motion.SLACKING:
-            self._travel_mm = max(0.0, self._travel_mm - 2.5 * self._rate * dt)
-        self._specimen.advance(self._travel_mm, dt)
+            if self._target_mm is not None and self._travel_mm >= self._target_mm:
+                self._travel_mm = self._target_mm
+                self._arrive()
+        else:
+            self._travel_mm = max(0.0, self._travel_mm - _BACK_SPEED * self._rate * dt)
+            if self._target_mm is not None and self._travel_mm <= self._target_mm:
+                self._travel_mm = self._target_mm
+                self._arrive()
+            elif self._travel_mm <= 0.0:
+                self._arrive()
+
+    def _arrive(self) -> None:
+        self._motion = Motion.STILL
+        self._at_target = True
 
     def _guard(self, load_n: float, sample: int) -> None:
-        """Stop at the limits, and a moment after the specimen gave."""
+        """Stop at targets and limits, and a moment after the specimen gave."""
         if self._specimen.gave is not None and self._gave_at is None:
             self._gave_at = sample
         coasted = (
             self._gave_at is not None
             and sample - self._gave_at > _COAST_S * self.info.sample_rate_hz
         )
-        if self._motion is not Motion.PULLING:
+        pulling = self._motion is Motion.PULLING
+        if self._target_n is not None and (
+            (pulling and load_n >= self._target_n) or (not pulling and load_n <= self._target_n)
+        ):
+            self._arrive()
+        if not pulling or self._motion is Motion.STILL:
             return
         if coasted:
             self._motion = Motion.STILL
@@ -181,10 +261,3 @@ class SimulatedBench:
             self._motion, self._stopped_by = Motion.STILL, Stop.LOAD_LIMIT
         elif self._travel_mm >= 1000.0 * self.info.stroke_m:
             self._motion, self._stopped_by = Motion.STILL, Stop.TRAVEL_LIMIT
-
-    def _sense(self, load: np.ndarray) -> np.ndarray:
-        """The load cell: offset, noise, resolution, capacity."""
-        noise = 1.5e-4 * self.info.capacity_n * self._rng.standard_normal(len(load))
-        seen = load + self._offset_n - self._tare_n + noise
-        counts = np.round(seen / self.info.resolution_n) * self.info.resolution_n
-        return np.asarray(np.clip(counts, -self.info.capacity_n, self.info.capacity_n))

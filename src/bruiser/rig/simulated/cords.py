@@ -32,6 +32,12 @@ class Cord:
         Spread of strength between lots and inside one.
     bend_loss : float
         k in 1 / (1 + k / (1 + D/d)) over a pin.
+    creep : float
+        A: strain that comes with time, per load share.
+    laid : bool
+        Whether it is laid of strands, which can part one after another.
+    melts : bool
+        Whether slip work can fuse it.
     """
 
     strength_n_per_mm2: float
@@ -48,6 +54,9 @@ class Cord:
     lot_cv: float
     specimen_cv: float
     bend_loss: float
+    creep: float = 0.004
+    laid: bool = False
+    melts: bool = True
 
     def strain(self, share: float) -> float:
         """Virgin strain at a share of the breaking load."""
@@ -67,17 +76,41 @@ class Cord:
         )
 
 
+def _cord(*numbers: float, creep: float, laid: bool = False, melts: bool = True) -> Cord:
+    return Cord(*numbers, creep=creep, laid=laid, melts=melts)  # type: ignore[misc, arg-type]
+
+
 CORDS: dict[str, Cord] = {
-    "nylon kernmantle": Cord(
-        250, 0.24, 0.25, 0.06, 0.25, 0.70, 0.30, 0.20, 0.045, 0.90, 0.90, 0.03, 0.02, 0.55
+    "nylon kernmantle": _cord(
+        250, 0.24, 0.25, 0.06, 0.25, 0.70, 0.30, 0.20, 0.045, 0.90, 0.90, 0.03, 0.02, 0.55,
+        creep=0.010,
     ),
-    "nylon 3-strand": Cord(
-        200, 0.38, 0.45, 0.10, 0.30, 0.75, 0.30, 0.20, 0.050, 0.88, 0.88, 0.04, 0.03, 0.60
+    "nylon 3-strand": _cord(
+        200, 0.38, 0.45, 0.10, 0.30, 0.75, 0.30, 0.20, 0.050, 0.88, 0.88, 0.04, 0.03, 0.60,
+        creep=0.014, laid=True,
     ),
-    "polyester double braid": Cord(
-        220, 0.15, 0.35, 0.08, 0.30, 0.60, 0.25, 0.18, 0.040, 0.95, 0.99, 0.03, 0.02, 0.50
+    "polyester double braid": _cord(
+        220, 0.15, 0.35, 0.08, 0.30, 0.60, 0.25, 0.18, 0.040, 0.95, 0.99, 0.03, 0.02, 0.50,
+        creep=0.004,
     ),
-    "HMPE hollow braid": Cord(
-        950, 0.045, 0.40, 0.05, 0.45, 0.60, 0.25, 0.09, 0.025, 0.95, 1.0, 0.035, 0.03, 0.70
+    "polypropylene 3-strand": _cord(
+        140, 0.22, 0.30, 0.08, 0.35, 0.75, 0.30, 0.155, 0.060, 0.97, 1.0, 0.05, 0.04, 0.60,
+        creep=0.020, laid=True,
     ),
-}
+    "HMPE hollow braid": _cord(
+        950, 0.045, 0.40, 0.05, 0.45, 0.60, 0.25, 0.09, 0.025, 0.95, 1.0, 0.035, 0.03, 0.70,
+        creep=0.003,
+    ),
+    "manila 3-strand": _cord(
+        72, 0.12, 0.40, 0.10, 0.50, 0.70, 0.35, 0.32, 0.050, 1.05, 0.95, 0.08, 0.06, 0.80,
+        creep=0.004, laid=True, melts=False,
+    ),
+    "utility braid": _cord(
+        130, 0.22, 0.40, 0.07, 0.30, 0.70, 0.30, 0.18, 0.050, 0.92, 0.93, 0.06, 0.045, 0.55,
+        creep=0.008,
+    ),
+    "tubular webbing": _cord(
+        200, 0.26, 0.30, 0.06, 0.30, 0.70, 0.30, 0.22, 0.050, 0.90, 0.88, 0.035, 0.025, 0.40,
+        creep=0.010,
+    ),
+}  # fmt: skip

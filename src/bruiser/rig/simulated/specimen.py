@@ -3,142 +3,137 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
 
 import numpy as np
 
 from bruiser.core.layouts import LAYOUTS, End, PlaceKind
-from bruiser.rig.instrument import KnotRemains, Remains
-from bruiser.rig.simulated.archetypes import ARCHETYPES, Archetype, slip_share
+from bruiser.rig.instrument import Remains
+from bruiser.rig.simulated import aftermath
+from bruiser.rig.simulated.archetypes import ARCHETYPES, Kind, advantage
+from bruiser.rig.simulated.collapse import AT_ONCE, Collapse, Stage, strands
 from bruiser.rig.simulated.cords import CORDS, Cord
+from bruiser.rig.simulated.knot import KnotState
+from bruiser.rig.simulated.setup import SpecimenSetup, ways
 from bruiser.rig.simulated.stretch import Stretch, virgin_curve
+from bruiser.rig.simulated.variants import Tying
+
+__all__ = ["SimulatedSpecimen", "SpecimenSetup"]
 
 _SLIP_SPEED_MM_S = 1500.0
 _LAST_HOLD = 0.25
-_JAM_CUTS = (0.0, 2.5, 5.0)
-_JAM_NAMES = ("hand", "worked", "tool", "cut")
-
-
-@dataclass(frozen=True)
-class SpecimenSetup:
-    """What is put on the simulated bench.
-
-    Parameters
-    ----------
-    cord : str
-        Key of the synthetic cord.
-    diameter_mm, span_mm : float
-        Cord diameter and free length.
-    layout : str
-        Key of the layout.
-    knots : dict
-        Structure of the knot at each end; empty for a baseline.
-    tails_mm : dict
-        Tail length by the key of the layout's tail.
-    pin_mm : float
-        Pin diameter.
-    lot_seed, seed : int
-        Seeds of the lot's and the specimen's own randomness.
-    machine_mm_per_n : float
-        Compliance of frame and cell.
-    flaw_chance : float
-        Chance of a hidden flaw in the span.
-    wet : bool
-        Soaked: the cord's wet factors apply to strength and friction.
-    wear : float
-        Strength left in a worn cord, as a share.
-    """
-
-    cord: str
-    diameter_mm: float
-    span_mm: float
-    layout: str
-    knots: dict[End, str]
-    tails_mm: dict[str, float] = field(default_factory=dict)
-    pin_mm: float = 12.0
-    lot_seed: int = 0
-    seed: int = 0
-    machine_mm_per_n: float = 2e-4
-    flaw_chance: float = 0.0
-    wet: bool = False
-    wear: float = 1.0
-
-
-@dataclass
-class _KnotState:
-    """One knot while it is loaded."""
-
-    end: End
-    place: str
-    archetype: Archetype
-    strength_n: float
-    fitness: float
-    slip_n: float
-    capsize_n: float
-    tails: dict[str, float]
-    drawn: dict[str, float]
-    running: str | None = None
-    target_n: float = 0.0
-    capsized: bool = False
-
-    def engaged(self, diameter_mm: float) -> float:
-        """Share of the engaged length still held, given the tail that has drawn furthest."""
-        left = min(self.tails[k] - self.drawn[k] for k in self.tails)
-        length = self.archetype.engaged_d * diameter_mm
-        return min(1.0, max(0.0, (left + length) / length))
+_CREEP_S = (0.5, 5.0, 50.0, 500.0)
+_DAMAGE = 0.035
+_SHAKEN_OUT = 6
 
 
 class SimulatedSpecimen:
-    """Gives a load for every crosshead position, and says what is left afterwards."""
+    """Gives a load for every crosshead position, and says what is left afterwards.
+
+    Notes
+    -----
+    x = C_m F + L [eps(F) + eps_c] + sum over knots [s_k(F) - lag_k + delta_k], solved for F at each
+    step: what creeps, seats late or slips is taken off the travel before the branch of the
+    hysteresis is looked up. Creep: d eps_i / dt = (A f - eps_i) / tau_i for 0.5, 5, 50 and 500 s.
+    Sustained load wears out the weakest place at e^((F/F_fail - 1) / 0.035) a second.
+    """
 
     def __init__(self, setup: SpecimenSetup) -> None:
         self.setup = setup
         self.cord: Cord = CORDS[setup.cord].soaked() if setup.wet else CORDS[setup.cord]
         self._rng = np.random.default_rng(setup.seed)
-        lot = np.random.default_rng(setup.lot_seed)
-        lot_factor = math.exp(self.cord.lot_cv * lot.standard_normal())
-        own_factor = math.exp(self.cord.specimen_cv * self._rng.standard_normal())
-        rated = self.cord.strength_n_per_mm2 * setup.diameter_mm**2 * setup.wear
-        self.lot_strength_n = rated * lot_factor
-        self.strength_n = self.lot_strength_n * own_factor
-        self._knots = [self._make_knot(end, name) for end, name in sorted(setup.knots.items())]
+        self.lot_strength_n, self.strength_n = self._strengths(
+            self.cord, setup.diameter_mm, setup.lot_seed
+        )
+        self.other_n = self._other_strength()
+        self._knots = [self._make_knot(end, tied) for end, tied in sorted(setup.knots.items())]
         self._limits = self._other_limits()
         self._stretch = self._make_stretch()
+        rng = np.random.default_rng([setup.seed, 11])
+        self._resonance = (float(rng.uniform(60, 400)), float(rng.uniform(0.02, 0.1)))
+        self._creeping = [0.0] * len(_CREEP_S)
         self._released_mm = 0.0
         self._lag_mm = 0.0
         self._tick_mm = 0.0
+        self._damage = 0.0
+        self._slack = False
+        self._collapse: Collapse | None = None
+        self._fallen_n = 0.0
+        self._since_s = 0.0
+        self.time_s = 0.0
         self.load_n = 0.0
         self.highest_n = 0.0
+        self._top_n = 0.0
+        self.snatches = 0
         self.gave: tuple[str, str] | None = None
+        self.gave_s = math.nan
+        self.first_slip_n = math.nan
+        self.capsized_n = math.nan
+        self.by_strands = False
 
-    def _make_knot(self, end: End, structure: str) -> _KnotState:
-        archetype, rng, setup = ARCHETYPES[structure], self._rng, self.setup
+    def _strengths(self, cord: Cord, d_mm: float, lot_seed: int) -> tuple[float, float]:
+        lot = np.random.default_rng(lot_seed)
+        lot_factor = math.exp(cord.lot_cv * lot.standard_normal())
+        own_factor = math.exp(cord.specimen_cv * self._rng.standard_normal())
+        rated = cord.strength_n_per_mm2 * d_mm**2 * self.setup.wear
+        return rated * lot_factor, rated * lot_factor * own_factor
+
+    def _other_strength(self) -> float:
+        """Strength of the other line of a bend; infinite where there is none."""
+        s = self.setup
+        if not s.other_cord or s.layout != "bend":
+            return math.inf
+        cord = CORDS[s.other_cord].soaked() if s.wet else CORDS[s.other_cord]
+        return self._strengths(cord, s.other_mm, s.lot_seed + 1)[1]
+
+    def _make_knot(self, end: End, tied: Tying) -> KnotState:
+        a, rng, setup = tied.archetype, self._rng, self.setup
         layout = LAYOUTS[setup.layout]
         place = next(p.key for p in layout.places if p.owner is end and p.kind is PlaceKind.KNOT)
-        strength = self.strength_n * archetype.efficiency
-        strength *= math.exp(archetype.cv * rng.standard_normal())
-        fitness = math.exp(0.10 * rng.standard_normal())
-        slip = slip_share(archetype, self.cord, fitness) * self.strength_n
-        capsizes = rng.random() < archetype.capsize_chance
+        way = ways(setup, tied)
+        cord_n = min(self.strength_n, self.other_n)
+        spread = a.cv * (1.3 if setup.crossed else 1.0)
+        strength = cord_n * a.efficiency * way.strength
+        strength *= math.exp(spread * rng.standard_normal())
+        fitness = math.exp(0.10 * rng.standard_normal()) * way.grip
+        capsizes = rng.random() < min(0.9, a.capsize_chance * way.capsize)
         capsize = strength * rng.uniform(0.3, 0.75) if capsizes else math.inf
         tails = {
             tail.key: setup.tails_mm.get(tail.key, 12 * setup.diameter_mm)
             for tail in layout.tails
             if tail.end is end
         }
-        drawn = dict.fromkeys(tails, 0.0)
-        return _KnotState(end, place, archetype, strength, fitness, slip, capsize, tails, drawn)
+        host = setup.other_mm or setup.diameter_mm / 0.7
+        state = KnotState(
+            end,
+            place,
+            a,
+            self.cord,
+            cord_n,
+            setup.diameter_mm,
+            strength,
+            fitness,
+            capsize,
+            tails,
+            dict.fromkeys(tails, 0.0),
+            setup.diameter_mm / host,
+            setup.seat_d if a.kind is Kind.STOPPER else 0.0,
+            tied.backup_share * cord_n * math.exp(0.1 * rng.standard_normal()),
+        )
+        state.slip_n = state.slip_load()
+        return state
 
     def _other_limits(self) -> list[tuple[float, str]]:
         """Strength of everything that is no knot, with the place that would give."""
         setup, rng = self.setup, self._rng
         limits: list[tuple[float, str]] = []
+        spans = [p.key for p in LAYOUTS[setup.layout].places if p.kind is PlaceKind.SPAN]
         for place in LAYOUTS[setup.layout].places:
             if place.kind is PlaceKind.TERMINATION:
                 drum = ARCHETYPES["drum-termination"]
                 factor = drum.efficiency * math.exp(drum.cv * rng.standard_normal())
                 worn = 0.96 if rng.random() < 0.06 else 1.10
-                limits.append((self.strength_n * factor * worn, place.key))
+                line = self.other_n if place.key == "termination_b" else math.inf
+                limits.append((min(self.strength_n, line) * factor * worn, place.key))
             elif place.kind is PlaceKind.PIN:
                 ratio = setup.pin_mm / setup.diameter_mm
                 factor = 2 / (1 + self.cord.bend_loss / (1 + ratio))
@@ -146,7 +141,12 @@ class SimulatedSpecimen:
             elif place.kind is PlaceKind.SPAN:
                 flawed = bool(setup.knots) and rng.random() < setup.flaw_chance
                 factor = rng.uniform(0.5, 0.72) if flawed else 1.0
-                limits.append((self.strength_n * factor, place.key))
+                line = self.other_n if place.key == "span_b" else math.inf
+                limits.append((min(self.strength_n * factor, line), place.key))
+        if setup.edge_mm:
+            ratio = setup.edge_mm / setup.diameter_mm
+            factor = 1 / (1 + self.cord.bend_loss / (1 + ratio))
+            limits.append((self.strength_n * factor, spans[0] if spans else limits[0][1]))
         return limits
 
     def _make_stretch(self) -> Stretch:
@@ -169,17 +169,42 @@ class SimulatedSpecimen:
 
     def advance(self, travel_mm: float, dt_s: float) -> float:
         """Load after the crosshead reached `travel_mm`; call once a sample interval."""
+        self.time_s += dt_s
         if self.gave is not None:
-            self.load_n *= math.exp(-dt_s / 0.002)
+            self._fall(dt_s)
             return self.load_n
+        before = self.load_n
+        self._creep(dt_s)
         self._settle(travel_mm)
         load = self._stretch.load_at(travel_mm - self._released_mm)
         for knot in self._knots:
             load = self._work_knot(knot, load, travel_mm, dt_s)
         self.load_n = load
-        self.highest_n = max(self.highest_n, load)
-        self._break_if_due(load)
+        self._top_n, self.highest_n = self.highest_n, max(self.highest_n, load)
+        self._shake(load)
+        if self.gave is None:
+            self._break_if_due(before, load, dt_s)
+        elif math.isnan(self.gave_s):
+            self.gave_s = self.time_s
+            self._fallen_n = load
         return self.load_n
+
+    def _fall(self, dt_s: float) -> None:
+        start = self._since_s
+        self._since_s += dt_s
+        if self._collapse is not None:
+            self.load_n = self._collapse.mean_n(start, self._since_s)
+        else:
+            self.load_n *= math.exp(-dt_s / 0.02)
+
+    def _creep(self, dt_s: float) -> None:
+        wanted = self.cord.creep * self.load_n / self.strength_n
+        grown = 0.0
+        for n, tau in enumerate(_CREEP_S):
+            step = (wanted - self._creeping[n]) * min(1.0, dt_s / tau)
+            self._creeping[n] += step
+            grown += step
+        self._released_mm += 0.25 * self.setup.span_mm * grown
 
     def _settle(self, travel_mm: float) -> None:
         """Seating that lags behind and lets go in ticks."""
@@ -194,94 +219,146 @@ class SimulatedSpecimen:
             self._lag_mm += self._tick_mm
             self._tick_mm = 0.06 * self.setup.diameter_mm * float(self._rng.exponential())
 
-    def _work_knot(self, knot: _KnotState, load: float, travel_mm: float, dt_s: float) -> float:
-        d = self.setup.diameter_mm
-        if knot.running is None and load >= knot.capsize_n and not knot.capsized:
-            knot.capsized = True
-            holds_on = self._rng.random() < 0.6
-            knot.fitness *= 0.85 if holds_on else 0.30
-            knot.strength_n *= 0.92
-            knot.running, knot.target_n = "capsize", load * float(self._rng.uniform(0.55, 0.75))
-            knot.slip_n = self._slip_load(knot)
-        elif knot.running is None and load >= knot.slip_n:
-            # Both tails of a bend take turns; the one that slips is drawn at random.
-            knot.running = str(self._rng.choice(list(knot.tails)))
-            size = self.cord.stick * float(np.exp(0.4 * self._rng.standard_normal()))
-            knot.target_n = load * (1 - min(size, 0.3))
-        if knot.running is None:
+    def _shake(self, load: float) -> None:
+        """Slack and snatch: each return from slack may leave a knot looser."""
+        if self._slack and load > 0.05 * self.strength_n:
+            self._slack = False
+            self.snatches += 1
+            for knot in self._knots:
+                if self._rng.random() < knot.archetype.loosen:
+                    knot.loosened += 1
+                    knot.fitness *= 0.90
+                    for tail in knot.drawn:
+                        knot.drawn[tail] += 0.8 * self.setup.diameter_mm
+                    knot.slip_n = knot.slip_load()
+                    if knot.loosened >= _SHAKEN_OUT and self.gave is None:
+                        self.gave = ("came_out", knot.place)
+        elif load < 0.01 * self.strength_n and self.highest_n > 0.05 * self.strength_n:
+            self._slack = True
+
+    def _work_knot(self, knot: KnotState, load: float, travel_mm: float, dt_s: float) -> float:
+        if not knot.running and load >= knot.capsize_n and not knot.capsized:
+            self._capsize(knot, load)
+        elif not knot.running and load >= knot.slip_n:
+            self._start_slip(knot, load)
+        if not knot.running:
             return load
-        step = _SLIP_SPEED_MM_S * dt_s
-        tail = knot.running if knot.running != "capsize" else next(iter(knot.tails))
-        moved = 0.0
-        while moved < step and load > knot.target_n:
-            bit = min(step - moved, 0.02 * d)
-            moved += bit
-            self._released_mm += bit
-            load = self._stretch.load_at(travel_mm - self._released_mm)
-        knot.drawn[tail] += moved
+        load = self._run_down(knot, load, travel_mm, _SLIP_SPEED_MM_S * dt_s)
         if load <= knot.target_n:
-            knot.running = None
-        if knot.engaged(d) < 1.0:
-            knot.slip_n = self._slip_load(knot)
-            knot.target_n = 0.97 * knot.slip_n
-            if knot.slip_n < _LAST_HOLD * self.highest_n and load < _LAST_HOLD * self.highest_n:
-                self.gave = ("capsized" if knot.capsized else "came_out", knot.place)
-            elif load > knot.slip_n:
-                knot.running = tail
-        elif knot.running is None:
-            knot.slip_n = self._slip_load(knot) * math.exp(0.03 * self._rng.standard_normal())
+            knot.running = ""
+        self._after_slip(knot, load)
         return load
 
-    def _slip_load(self, knot: _KnotState) -> float:
-        engaged = knot.engaged(self.setup.diameter_mm)
-        return slip_share(knot.archetype, self.cord, knot.fitness, engaged) * self.strength_n
+    def _capsize(self, knot: KnotState, load: float) -> None:
+        knot.capsized = True
+        holds_on = self._rng.random() < 0.6
+        knot.fitness *= 0.85 if holds_on else 0.30
+        knot.strength_n *= 0.92
+        knot.running = next(iter(knot.tails), "slide")
+        knot.target_n = load * float(self._rng.uniform(0.55, 0.75))
+        self.capsized_n = load if math.isnan(self.capsized_n) else self.capsized_n
+        knot.slip_n = knot.slip_load()
 
-    def _break_if_due(self, load: float) -> None:
-        if self.gave is not None:
+    def _start_slip(self, knot: KnotState, load: float) -> None:
+        # Both tails of a bend take turns; the one that slips is drawn at random.
+        knot.running = str(self._rng.choice(list(knot.tails))) if knot.tails else "slide"
+        size = self.cord.stick * float(np.exp(0.4 * self._rng.standard_normal()))
+        through = knot.archetype.kind is Kind.STOPPER
+        knot.target_n = 0.03 * load if through else load * (1 - min(size, 0.3))
+        knot.slips += 1
+        if math.isnan(self.first_slip_n):
+            self.first_slip_n = load
+
+    def _run_down(self, knot: KnotState, load: float, travel_mm: float, most_mm: float) -> float:
+        """Slip down the unloading curve until the kinetic grip holds, at most so far."""
+        moved, bit = 0.0, 0.02 * knot.diameter_mm
+        while moved < most_mm and load > knot.target_n:
+            step = min(most_mm - moved, bit)
+            moved += step
+            self._released_mm += step
+            load = self._stretch.load_at(travel_mm - self._released_mm)
+        knot.slide(moved, load)
+        return load
+
+    def _after_slip(self, knot: KnotState, load: float) -> None:
+        if knot.slides or knot.engaged() >= 1.0:
+            if knot.gone() and not knot.running:
+                self.gave = ("capsized" if knot.capsized else "came_out", knot.place)
+            elif not knot.running:
+                knot.slip_n = knot.slip_load() * math.exp(0.03 * self._rng.standard_normal())
             return
-        weakest = min(self._limits)
-        for knot in self._knots:
-            if load >= knot.strength_n:
-                at_nip = self._rng.random() < 0.8
-                place = self._nip_of(knot) if at_nip else knot.place
-                weakest = min(weakest, (knot.strength_n, place))
-        if load >= weakest[0]:
-            self.gave = ("broke", weakest[1])
-            self.load_n = 0.12 * load
+        knot.slip_n = knot.slip_load()
+        knot.target_n = 0.97 * knot.slip_n
+        if knot.slip_n < _LAST_HOLD * self.highest_n and load < _LAST_HOLD * self.highest_n:
+            self.gave = ("capsized" if knot.capsized else "came_out", knot.place)
+        elif load > knot.slip_n and not knot.running:
+            knot.running = next(iter(knot.tails), "slide")
 
-    def _nip_of(self, knot: _KnotState) -> str:
+    def _break_if_due(self, before: float, load: float, dt_s: float) -> None:
+        weakest = min(self._limits)
+        knot_that = min(self._knots, key=lambda k: k.strength_n, default=None)
+        limit = weakest[0] if knot_that is None else min(weakest[0], knot_that.strength_n)
+        if load > 0.8 * limit:
+            self._damage += dt_s * math.exp((load / limit - 1) / _DAMAGE)
+        if load < limit and self._damage < 1.0:
+            return
+        if knot_that is not None and knot_that.strength_n <= weakest[0]:
+            at_nip = self._rng.random() < 0.8
+            place = self._nip_of(knot_that) if at_nip else knot_that.place
+        else:
+            place = weakest[1]
+        self._part(place, before, load, limit, dt_s)
+
+    def _part(self, place: str, before: float, load: float, limit: float, dt_s: float) -> None:
+        """Break at a place, part way through the sample interval where the limit was crossed."""
+        share = 1.0
+        if load > limit > before:
+            share = (limit - before) / (load - before)
+        broke = min(load, limit) if share < 1.0 else load
+        self.gave = ("broke", place)
+        self.gave_s = self.time_s - (1 - share) * dt_s
+        stages: tuple[Stage, ...] = AT_ONCE
+        if self.cord.laid and self._rng.random() < 0.25:
+            gaps = self._rng.uniform(0.02, 0.12, 2)
+            stages = strands(float(self._rng.random()), (float(gaps[0]), float(gaps[1])))
+            self.by_strands = True
+        self._collapse = Collapse(broke, stages, *self._resonance)
+        self._since_s = (1 - share) * dt_s
+        self.highest_n = max(self._top_n, broke)
+        rest = self._collapse.mean_n(0.0, self._since_s) if self._since_s > 0 else 0.0
+        self.load_n = share * 0.5 * (before + broke) + (1 - share) * rest
+
+    def _nip_of(self, knot: KnotState) -> str:
         places = LAYOUTS[self.setup.layout].places
         nips = [p.key for p in places if p.owner is knot.end and p.kind is PlaceKind.NIP]
-        return str(self._rng.choice(nips))
+        return str(self._rng.choice(nips)) if nips else knot.place
+
+    @property
+    def hand_n(self) -> float:
+        """Load in the hand line of a tensioning system; the load itself elsewhere."""
+        for knot in self._knots:
+            if knot.archetype.kind is Kind.TENSIONING:
+                return self.load_n / advantage(knot.archetype, self.cord)[1]
+        return self.load_n
+
+    @property
+    def tail_mm(self) -> float:
+        """How far the first tail has drawn, as a tail gauge would show."""
+        for knot in self._knots:
+            if knot.drawn:
+                return next(iter(knot.drawn.values()))
+            return knot.slid_mm
+        return 0.0
+
+    @property
+    def knots(self) -> list[KnotState]:
+        """Its knots, with what has happened to them."""
+        return self._knots
+
+    def try_untying(self, end: End, attempt: int) -> tuple[str, float]:
+        """What untying a knot takes now, and the seconds; repeats exactly for an attempt."""
+        return aftermath.try_untying(self, end, attempt)
 
     def remains(self) -> Remains:
         """What somebody with hands would find now; the seeded inspection repeats exactly."""
-        rng = np.random.default_rng([self.setup.seed, 77])
-        gave, place = self.gave if self.gave is not None else ("stopped", None)
-        share = self.highest_n / self.strength_n
-        draws: dict[str, float] = {}
-        knots: list[KnotRemains] = []
-        for knot in self._knots:
-            for tail, drawn in knot.drawn.items():
-                seating = 0.10 * knot.archetype.seating_d * self.setup.diameter_mm
-                seating *= 1 - math.exp(-share / knot.archetype.seating_share)
-                measured = drawn + seating + float(rng.normal(0.0, 0.7))
-                draws[tail] = min(max(0.0, round(measured)), knot.tails[tail]) / 1000.0
-            own = place is not None and LAYOUTS[self.setup.layout].place(place).owner is knot.end
-            if own:
-                knots.append(KnotRemains(knot.end.value, "not_tried", None))
-                continue
-            score = knot.archetype.jam_base + knot.archetype.jam_slope * share
-            score += float(rng.logistic())
-            level = _JAM_NAMES[int(np.searchsorted(_JAM_CUTS, score))]
-            if score < -2.5:
-                level = "shaken"
-            seconds = max(1.0, 4.0 * math.exp(0.55 * score) * float(np.exp(0.2 * rng.normal())))
-            knots.append(KnotRemains(knot.end.value, level, round(min(seconds, 900.0), 1)))
-        truth = {
-            "strength_n": self.strength_n,
-            "lot_strength_n": self.lot_strength_n,
-            "highest_n": self.highest_n,
-            **{f"knot_{k.end.value}_n": k.strength_n for k in self._knots},
-        }
-        return Remains(gave, place, draws, tuple(knots), truth)
+        return aftermath.remains_of(self)

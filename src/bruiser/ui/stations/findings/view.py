@@ -103,6 +103,8 @@ class KnotCard(Card):
 class FindingsView(StationPage):
     """Builds the findings station and connects it to its presenter."""
 
+    trace_wanted = pyqtSignal(str)
+
     def __init__(self, presenter: FindingsPresenter) -> None:
         super().__init__("findings")
         self._presenter = presenter
@@ -117,6 +119,8 @@ class FindingsView(StationPage):
         self.against = Words("", "strong-small", "ochre")
         self.against.setObjectName("findings.contradiction")
         self.trace = TraceView("findings.trace")
+        self.look = button("Look into the trace", "findings.trace.open", "chip")
+        self.look.clicked.connect(self._on_look)
         self.remains = Words("", "small")
         self.remains.setObjectName("findings.remains")
         self.peak = Field("Peak (from the trace)", "findings.peak")
@@ -170,6 +174,7 @@ class FindingsView(StationPage):
         said = Card("WHAT THE TRACE SAYS")
         self.trace.setFixedHeight(150)
         said.column.addWidget(self.trace)
+        said.column.addWidget(self.look, 0, Qt.AlignmentFlag.AlignLeft)
         said.column.addWidget(self.opinion)
         said.column.addWidget(self.against)
         self._lies = Card("ON THE SIMULATED BENCH")
@@ -199,6 +204,11 @@ class FindingsView(StationPage):
             QShortcut(
                 keys, self, self._on_accept, context=Qt.ShortcutContext.WidgetWithChildrenShortcut
             )
+
+    def _on_look(self) -> None:
+        entry = self._presenter.entry
+        if entry is not None and entry.pull is not None:
+            self.trace_wanted.emit(entry.pull.id)
 
     def _on_accept(self) -> None:
         draft = self._presenter.draft

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QVBoxLayout, QWidget
 
 from bruiser.figures.ladder import ladder_figure
@@ -23,6 +23,8 @@ CAUTION = (
 class ResultsView(StationPage):
     """Builds the results station and connects it to its presenter."""
 
+    trace_wanted = pyqtSignal(str)
+
     def __init__(self, presenter: ResultsPresenter) -> None:
         super().__init__("results")
         self._presenter = presenter
@@ -40,6 +42,7 @@ class ResultsView(StationPage):
         self.behind = Words("Tap a mark to open the pull behind it.", "small", "muted")
         self.behind.setObjectName("results.behind")
         self.behind.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.look = button("Look into the trace", "results.trace.open", "chip")
         self.asked = QWidget()
         self.asked.setObjectName("results.asked")
         QVBoxLayout(self.asked).setContentsMargins(0, 0, 0, 0)
@@ -56,6 +59,7 @@ class ResultsView(StationPage):
         column.setContentsMargins(0, 0, 0, 0)
         column.addWidget(self.strip)
         column.addWidget(self.behind, 1)
+        column.addWidget(self.look, 0, Qt.AlignmentFlag.AlignLeft)
         across.addWidget(words, 2)
         across.addWidget(self.trace, 3)
         below.column.addLayout(across)
@@ -64,6 +68,7 @@ class ResultsView(StationPage):
         self.body.addWidget(below)
         self.body.addWidget(Words(CAUTION, "small", "muted", elide=True))
         presenter.results_ready.connect(self._on_results_ready)
+        self.look.clicked.connect(self._on_look)
         presenter.selection_changed.connect(self._on_selection_changed)
         self.ladder.spot_tapped.connect(presenter.select)
         self.ladder.resized.connect(self._draw)
@@ -127,6 +132,7 @@ class ResultsView(StationPage):
         entry = p.selected_entry()
         self.strip.setVisible(entry is not None)
         self.trace.setVisible(entry is not None)
+        self.look.setVisible(entry is not None)
         if entry is None:
             self.behind.say("Tap a mark to open the pull behind it.")
         else:
@@ -140,6 +146,11 @@ class ResultsView(StationPage):
             self.behind.say(p.entry_words())
             self.trace.show_trace(p.trace(), entry.analysis, p.units)
         self._draw()
+
+    def _on_look(self) -> None:
+        entry = self._presenter.selected_entry()
+        if entry is not None and entry.pull is not None:
+            self.trace_wanted.emit(entry.pull.id)
 
     def _draw(self) -> None:
         ladder = self._presenter.ladder()

@@ -1,0 +1,129 @@
+"""Trace files as loggers write them: ``time_s,load_N,travel_mm``, and more channels."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from bruiser.core.errors import InputError
+
+Floats = NDArray[np.float64]
+NEEDED = "load_N"
+COLUMNS = ("time_s", "load_N", "travel_mm", "load2_N", "tail_mm")
+
+
+@dataclass(frozen=True)
+class TraceFile:
+    """What a trace file holds, in SI units; NaN where a cell is empty.
+
+    Parameters
+    ----------
+    travel_m, load2_n, tail_m : ndarray or None
+        Channels that may be missing.
+    unknown_columns : tuple of str
+        What was passed over.
+    """
+
+    time_s: Floats
+    load_n: Floats
+    travel_m: Floats | None = None
+    load2_n: Floats | None = None
+    tail_m: Floats | None = None
+    unknown_columns: tuple[str, ...] = ()
+
+
+def _number(text: str, line: int, column: str) -> float:
+    cell = text.strip()
+    if not cell or cell.lower() in ("nan", "na", "-"):
+        return math.nan
+    try:
+        return float(cell)
+    except ValueError:
+        raise InputError(
+            f"Row {line}, column {column}: “{cell}” is no number.", where=f"{line}:{column}"
+        ) from None
+
+
+def read_trace_file(text: str, rate_hz: float | None = None) -> TraceFile:
+    """Read a trace file.
+
+    Parameters
+    ----------
+    text : str
+        The CSV, with its header row; comma, semicolon or tab between the columns.
+    rate_hz : float, optional
+        Sample rate, where the file has no time.
+
+    Returns
+    -------
+    TraceFile
+
+    Raises
+    ------
+    InputError
+        If it has no header with a load, no time and no rate, a cell that is no number, or fewer
+        than two rows; names row and column.
+    """
+    lines = text.removeprefix("\ufeff")
+    if not lines.strip():
+        raise InputError("The file is empty.", where="1")
+    first = lines.lstrip().splitlines()[0]
+    mark = max(",;\t", key=first.count)
+    reader = csv.reader(io.StringIO(lines), delimiter=mark)
+    header = [name.strip() for name in next(reader)]
+    if NEEDED not in header:
+        raise InputError(
+            f"Row 1: column {NEEDED} is missing.", "Its header is time_s,load_N,travel_mm.",
+            where=f"1:{NEEDED}",
+        )  # fmt: skip
+    known = {name: header.index(name) for name in COLUMNS if name in header}
+    found: dict[str, list[float]] = {name: [] for name in known}
+    for number, row in enumerate(reader, start=2):
+        if not any(cell.strip() for cell in row):
+            continue
+        for name, at in known.items():
+            cell = row[at] if at < len(row) else ""
+            found[name].append(_number(cell, number, name))
+    arrays = {name: np.array(values, dtype=np.float64) for name, values in found.items()}
+    count = len(arrays[NEEDED])
+    if count < 2:
+        raise InputError("The file has no readings below its header.", where="2")
+    time = arrays.get("time_s")
+    if rate_hz is not None and rate_hz > 0:
+        time = np.arange(count) / rate_hz
+    if time is None:
+        raise InputError(
+            "Row 1: column time_s is missing.", "Say the rate with --rate.", where="1:time_s"
+        )
+    if np.isnan(time).any():
+        at = int(np.argmax(np.isnan(time)))
+        raise InputError(f"Row {at + 2}, column time_s: is empty.", where=f"{at + 2}:time_s")
+    milli = {name: arrays[name] / 1000.0 for name in ("travel_mm", "tail_mm") if name in arrays}
+    unknown = tuple(n for n in header if n and n not in COLUMNS)
+    return TraceFile(
+        time, arrays[NEEDED], milli.get("travel_mm"), arrays.get("load2_N"),
+        milli.get("tail_mm"), unknown,
+    )  # fmt: skip
+
+
+def write_trace_file(trace: TraceFile) -> str:
+    """A trace as the same file, every channel it has."""
+    columns: list[tuple[str, Floats]] = [("time_s", trace.time_s), ("load_N", trace.load_n)]
+    for name, values, scale in (
+        ("travel_mm", trace.travel_m, 1000.0),
+        ("load2_N", trace.load2_n, 1.0),
+        ("tail_mm", trace.tail_m, 1000.0),
+    ):
+        if values is not None:
+            columns.append((name, values * scale))
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow([name for name, _ in columns])
+    for row in zip(*(values for _, values in columns), strict=True):
+        writer.writerow(["" if math.isnan(v) else f"{v:.10g}" for v in row])
+    return out.getvalue()

@@ -1,0 +1,1 @@
+"""Benches and indicators on a serial line."""

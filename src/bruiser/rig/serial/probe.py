@@ -1,0 +1,53 @@
+"""Trying settings on a live line: the raw lines, beside what each setting makes of them."""
+
+from __future__ import annotations
+
+import re
+import time
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from bruiser.rig.protocol import BadLine, parse_line
+from bruiser.rig.serial.line import SerialLine
+from bruiser.rig.serial.passive import PassiveSettings, Understood, understand
+
+
+@dataclass(frozen=True)
+class Tried:
+    """What a line gave at a baud rate."""
+
+    baud: int
+    raw: tuple[str, ...]
+    understood: tuple[Understood, ...]
+    protocol_lines: int
+
+    @property
+    def share(self) -> float:
+        """Share of the lines that were understood, by either reading."""
+        if not self.raw:
+            return 0.0
+        read = sum(u.load_n is not None for u in self.understood)
+        return max(read, self.protocol_lines) / len(self.raw)
+
+
+def listen(path: str, baud: int, settings: PassiveSettings, seconds: float = 0.5) -> Tried:
+    """Listen to a line and read it both ways; the first, cut line is left out."""
+    line = SerialLine(path, baud)
+    data = b""
+    until = time.monotonic() + seconds
+    try:
+        while time.monotonic() < until:
+            data += line.read(0.02)
+    finally:
+        line.close()
+    raw = [x for x in re.split(rb"[\r\n]+", data) if x][1:]
+    texts = tuple(x.decode("ascii", "backslashreplace") for x in raw)
+    pattern = settings.compiled()
+    ours = sum(not isinstance(parse_line(x), BadLine) for x in raw)
+    return Tried(baud, texts, tuple(understand(t, settings, pattern) for t in texts), ours)
+
+
+def best(tried: Sequence[Tried]) -> Tried | None:
+    """The setting that understood most, if it understood half of what came."""
+    found = max(tried, key=lambda t: (t.share, len(t.raw)), default=None)
+    return found if found is not None and found.share > 0.5 else None

@@ -1,0 +1,103 @@
+"""What is left of a simulated specimen: draws, untying, and the truth behind them."""
+
+from __future__ import annotations
+
+import math
+from typing import Protocol
+
+import numpy as np
+
+from bruiser.core.layouts import LAYOUTS, End
+from bruiser.rig.instrument import KnotRemains, Remains
+from bruiser.rig.simulated.archetypes import (
+    Kind,
+    advantage,
+    release_force_share,
+    residual_grip,
+)
+from bruiser.rig.simulated.cords import Cord
+from bruiser.rig.simulated.knot import KnotState
+from bruiser.rig.simulated.setup import SpecimenSetup
+
+_JAM_CUTS = (0.0, 2.5, 5.0)
+_JAM_NAMES = ("hand", "worked", "tool", "cut")
+
+
+class Pulled(Protocol):
+    """What must be known of a specimen to say what is left of it."""
+
+    setup: SpecimenSetup
+    cord: Cord
+    strength_n: float
+    lot_strength_n: float
+    load_n: float
+    highest_n: float
+    snatches: int
+    gave: tuple[str, str] | None
+
+    @property
+    def knots(self) -> list[KnotState]:
+        """Its knots, with what has happened to them."""
+
+
+def jam_score(specimen: Pulled, knot: KnotState) -> float:
+    """Jam score of a knot without the inspection's noise."""
+    return knot.archetype.jam_base + knot.archetype.jam_slope * specimen.highest_n / knot.cord_n
+
+
+def try_untying(specimen: Pulled, end: End, attempt: int) -> tuple[str, float]:
+    """What untying a knot takes now, and the seconds; repeats exactly for an attempt."""
+    knot = next(k for k in specimen.knots if k.end is end)
+    rng = np.random.default_rng([specimen.setup.seed, 77, attempt, ord(end.value)])
+    if knot.fused:
+        return "fused", 900.0
+    score = jam_score(specimen, knot) + float(rng.logistic())
+    level = "shaken" if score < -2.5 else _JAM_NAMES[int(np.searchsorted(_JAM_CUTS, score))]
+    seconds = max(1.0, 4.0 * math.exp(0.55 * score) * float(np.exp(0.2 * rng.normal())))
+    return level, round(min(seconds, 900.0), 1)
+
+
+def remains_of(specimen: Pulled) -> Remains:
+    """What somebody with hands would find now; the seeded inspection repeats exactly."""
+    rng = np.random.default_rng([specimen.setup.seed, 77])
+    gave, place = specimen.gave if specimen.gave is not None else ("stopped", None)
+    share = specimen.highest_n / specimen.strength_n
+    draws: dict[str, float] = {}
+    knots: list[KnotRemains] = []
+    for knot in specimen.knots:
+        for tail, drawn in knot.drawn.items():
+            seating = 0.10 * knot.archetype.seating_d * specimen.setup.diameter_mm
+            seating *= 1 - math.exp(-share / knot.archetype.seating_share)
+            measured = drawn + seating + float(rng.normal(0.0, 0.7))
+            draws[tail] = min(max(0.0, round(measured)), knot.tails[tail]) / 1000.0
+        own = place is not None and LAYOUTS[specimen.setup.layout].place(place).owner is knot.end
+        if own:
+            knots.append(KnotRemains(knot.end.value, "not_tried", None))
+            continue
+        level, seconds = try_untying(specimen, knot.end, 0)
+        knots.append(KnotRemains(knot.end.value, level, seconds))
+    return Remains(gave, place, draws, tuple(knots), truth_of(specimen))
+
+
+def truth_of(specimen: Pulled) -> dict[str, float]:
+    """What the simulator knows and no bench would: strengths, slides, advantage, release."""
+    found = {
+        "strength_n": specimen.strength_n,
+        "lot_strength_n": specimen.lot_strength_n,
+        "highest_n": specimen.highest_n,
+        "snatches": float(specimen.snatches),
+        **{f"knot_{k.end.value}_n": k.strength_n for k in specimen.knots},
+        **{f"slid_{k.end.value}_mm": k.slid_mm for k in specimen.knots},
+    }
+    for knot in specimen.knots:
+        a = knot.archetype
+        if a.kind is Kind.TENSIONING:
+            found["advantage_theory"], found["advantage_real"] = advantage(a, specimen.cord)
+        elif a.kind is Kind.RELEASE:
+            share = specimen.load_n / specimen.strength_n
+            found["release_n"] = specimen.strength_n * release_force_share(a, specimen.cord, share)
+        elif a.kind is Kind.BINDING:
+            found["residual_grip"] = residual_grip(
+                a, specimen.cord, specimen.snatches, knot.fitness
+            )
+    return {k: v for k, v in found.items() if math.isfinite(v)}
