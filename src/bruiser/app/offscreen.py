@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLineEdit, QPushButton, QWi
 from bruiser.app.window import STATIONS, MainWindow
 from bruiser.core.errors import BruiserError
 from bruiser.ui.kit.strip_view import StripView
+from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.workshop.pulling import Phase
 from bruiser.workshop.simulation import bench_with
 from bruiser.workshop.workshop import open_workshop
@@ -114,7 +115,28 @@ def fill_plan(window: MainWindow) -> None:
     lots = tuple(lot.id for lot in journal.lots_in_use[1:3])
     window.plan.pick(lots, tuple(knot.id for knot in journal.knots_in_play))
     if lots:
-        window.plan.toggle(f"{lots[-1]}|{journal.knots_in_play[0].id}")
+        window.plan.toggle(window.plan.matrix()[1][0].cells[-1].key)
+
+
+def picture_of_trace(app: QApplication, window: MainWindow, path: Path) -> None:
+    """Open the trace bench on the pull with the most slips, another one beside it."""
+    journal = window.journal
+    entries = [] if journal is None else [e for e in journal.entries if e.analysis and e.pull]
+    if not entries or journal is None:
+        return
+    most = max(entries, key=lambda e: len(e.analysis.slips) if e.analysis else 0)
+    if most.pull is None:
+        return
+    window.look_into(most.pull.id)
+    bench = window.findChild(TraceBench)
+    if bench is None:
+        return
+    bench.resize(1280, 800)
+    if bench.others.list.count():
+        bench.others.list.item(0).setCheckState(Qt.CheckState.Checked)  # type: ignore[union-attr]
+    settle(app, 0.2)
+    bench.grab().save(str(path))
+    bench.accept()
 
 
 def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float = 8.0) -> list[Path]:
@@ -160,6 +182,8 @@ def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float =
             wait_until(app, lambda: not window.tasks.busy, "the figures")
             settle(app, 0.1)
             picture(window, names[key])
+    names["trace"] = folder / "9-trace.png"
+    picture_of_trace(app, window, names["trace"])
     window.close()
     sys.excepthook = sys.__excepthook__
     if faults:

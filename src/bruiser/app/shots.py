@@ -9,7 +9,7 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from shutil import copyfile
 
-KEPT = ("brief", "cordage", "knots", "plan", "pull", "findings", "results")
+KEPT = ("brief", "cordage", "knots", "plan", "pull", "findings", "results", "trace")
 
 
 def main(arguments: list[str] | None = None) -> int:

@@ -93,7 +93,7 @@ class MainWindow(QMainWindow):
         self.cordage = CordagePresenter(workshop, self.tasks)
         self.knots = KnotsPresenter(workshop)
         self.plan = PlanPresenter(workshop, self.tasks)
-        self.pull = PullPresenter(workshop, bench_for)
+        self.pull = PullPresenter(workshop, bench_for, self.tasks)
         self.findings = FindingsPresenter(workshop)
         self.results = ResultsPresenter(workshop, self.tasks)
         self._desks: dict[

@@ -105,6 +105,11 @@ class PullSession:
         self._low_since: int | None = None
 
     @property
+    def instrument(self) -> Instrument:
+        """The bench it is on."""
+        return self._instrument
+
+    @property
     def instrument_info(self) -> InstrumentInfo:
         """What the bench is."""
         return self._instrument.info

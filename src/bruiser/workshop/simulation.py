@@ -10,10 +10,11 @@ from bruiser.catalogue import load_catalogue
 from bruiser.core.errors import InputError, RigError
 from bruiser.core.layouts import End
 from bruiser.core.records import CROSSED, Specimen
-from bruiser.rig.instrument import InstrumentInfo
+from bruiser.rig.instrument import Instrument, InstrumentInfo
 from bruiser.rig.simulated.bench import SimulatedBench
 from bruiser.rig.simulated.cords import CORDS
 from bruiser.rig.simulated.device import BenchDevice
+from bruiser.rig.simulated.sensor import Faults
 from bruiser.rig.simulated.setup import SpecimenSetup
 from bruiser.rig.simulated.specimen import SimulatedSpecimen
 from bruiser.rig.simulated.variants import Tying, tying
@@ -135,6 +136,40 @@ def serve_bench(
         SimulatedSpecimen(setup), info, 1000.0 * TRAVEL_RATE_M_S, watchdog_s=1.0, channels=channels
     )
     return BenchDevice(bench, channels)
+
+
+TRAINING_FAULTS = {
+    "none": "No fault",
+    "spikes": "Spikes",
+    "hum": "Hum",
+    "drift": "Drift",
+    "gap": "Gap",
+    "stuck": "Stuck",
+    "disconnect": "Cable off",
+    "clip": "Small cell",
+}
+
+
+def is_simulated(instrument: Instrument | None) -> bool:
+    """Whether an instrument is the simulated bench, which faults can be put into."""
+    return isinstance(instrument, SimulatedBench)
+
+
+def inject_fault(instrument: Instrument, key: str) -> None:
+    """Put one of :data:`TRAINING_FAULTS` into the simulated bench, from now on."""
+    if not isinstance(instrument, SimulatedBench):
+        return
+    now = instrument.samples / instrument.info.sample_rate_hz + 0.2
+    top = instrument.info.capacity_n
+    instrument.sensor.faults = {
+        "spikes": Faults(spikes_per_s=3.0),
+        "hum": Faults(hum_n=0.002 * top),
+        "drift": Faults(drift_n_per_s=0.002 * top),
+        "gap": Faults(dropouts=((now, 0.4),)),
+        "stuck": Faults(stuck=(now, 1.0)),
+        "disconnect": Faults(disconnect_s=now),
+        "clip": Faults(clip_n=0.2 * top),
+    }.get(key, Faults())
 
 
 AS_FAST_AS_IT_GOES = math.inf

@@ -162,7 +162,7 @@ def _same(drop: Drop, other: Drop | None) -> bool:
 
 
 def _is_sharp(drop: Drop, load: Floats, rate_hz: float) -> bool:
-    """Whether a drop is over within a millisecond or two: a seating tick, not a knot that turns.
+    """Whether a drop is over from one sample to the next: a seating tick, not a knot that turns.
 
     Below 500 Hz this cannot be seen.
     """
@@ -177,7 +177,7 @@ def _is_sharp(drop: Drop, load: Floats, rate_hz: float) -> bool:
         return False
     first_under = int(np.argmax(under))
     last_high = int(np.flatnonzero(high[: first_under + 1])[-1]) if high[:first_under].any() else 0
-    return (first_under - last_high) <= 1.3 + 0.0012 * rate_hz
+    return first_under - last_high <= 1
 
 
 def find_capsize(
@@ -205,7 +205,7 @@ def find_capsize(
         before = [d for d in drops[:k] if d.drop_n > 0.1 * drop.drop_n]
         train = [d for d in before if d.load_n > 0.85 * drop.load_n]
         record = all(d.load_n <= 1.02 * drop.load_n for d in before)
-        near = [d for d in drops if d is not drop and d.load_n > 0.7 * drop.load_n]
+        near = [d for d in drops if d is not drop and 0.7 < d.load_n / drop.load_n < 1.3]
         alike = [d for d in near if d.drop_n > 0.6 * drop.drop_n]
         if record and len(train) < 2 and len(alike) <= 1:
             return drop

@@ -7,7 +7,7 @@ import time
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from bruiser.rig.protocol import BadLine, parse_line
+from bruiser.rig.protocol import BadLine, SampleLine, parse_line
 from bruiser.rig.serial.line import SerialLine
 from bruiser.rig.serial.passive import PassiveSettings, Understood, understand
 
@@ -43,7 +43,12 @@ def listen(path: str, baud: int, settings: PassiveSettings, seconds: float = 0.5
     raw = [x for x in re.split(rb"[\r\n]+", data) if x][1:]
     texts = tuple(x.decode("ascii", "backslashreplace") for x in raw)
     pattern = settings.compiled()
-    ours = sum(not isinstance(parse_line(x), BadLine) for x in raw)
+    lines = [parse_line(x) for x in raw]
+    ours = sum(not isinstance(x, BadLine) for x in lines)
+    if ours > len(raw) / 2:
+        loads = (x.load_n if isinstance(x, SampleLine) else None for x in lines)
+        read = tuple(Understood(t, n) for t, n in zip(texts, loads, strict=True))
+        return Tried(baud, texts, read, ours)
     return Tried(baud, texts, tuple(understand(t, settings, pattern) for t in texts), ours)
 
 

@@ -13,7 +13,7 @@ from bruiser.figures.trace_chart import thin_out
 from bruiser.ui.theme.theme import theme
 
 Floats = NDArray[np.float64]
-_COLUMNS = 900
+_COLUMNS = 700
 
 
 class LivePlot(QWidget):
@@ -37,7 +37,7 @@ class LivePlot(QWidget):
         self._words = pg.TextItem("", anchor=(0, 1))
         self._plot.addItem(self._words, ignoreBounds=True)
         self._ghosts: list[pg.PlotDataItem] = []
-        self._line = self._plot.plot([], [])
+        self._line = self._plot.plot([], [], antialias=False)
         self._tip = pg.ScatterPlotItem(size=9)
         self._plot.addItem(self._tip, ignoreBounds=True)
         self._floor = (50.0, 2.0)
@@ -57,7 +57,8 @@ class LivePlot(QWidget):
             axis.setStyle(tickFont=look.font("small"))
             axis.label.setFont(look.font("small"))
         self._plot.showGrid(x=True, y=True, alpha=0.12)
-        pen = QPen(look.colour("plum"), 2.2)
+        # A wider pen takes ten times as long to paint, and the screen must keep up.
+        pen = QPen(look.colour("plum"), 1.0)
         pen.setCosmetic(True)
         self._line.setPen(pen)
         self._tip.setBrush(look.colour("plum"))

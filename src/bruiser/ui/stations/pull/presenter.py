@@ -4,16 +4,21 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable
-from dataclasses import dataclass
+from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from bruiser.core.errors import BruiserError
+from bruiser.core.errors import BruiserError, RigError, StoreError
 from bruiser.core.records import PullEnd, Specimen
 from bruiser.core.trace import Floats
 from bruiser.core.units import UnitChoice, si_factor
+from bruiser.formats.trace_file import TraceFile, write_trace_file
 from bruiser.rig.instrument import Instrument, Stop
+from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.stations.pull.instrument_presenter import InstrumentPresenter
+from bruiser.ui.stations.pull.shown import Controls, Readings
+from bruiser.workshop.instruments import KIND_WORDS, InstrumentKind, open_instrument
 from bruiser.workshop.journal import Entry, Journal, Stage, read_trace
 from bruiser.workshop.pulling import Live, Phase, PullSession
 from bruiser.workshop.results import baseline_median_n
@@ -29,32 +34,6 @@ _MOST_SIBLINGS = 5
 BenchFor = Callable[[Specimen], Instrument]
 
 
-@dataclass(frozen=True)
-class Readings:
-    """The large numbers, as texts with units."""
-
-    load: str
-    highest: str
-    force_unit: str
-    travel: str
-    length_unit: str
-    share: str
-
-
-@dataclass(frozen=True)
-class Controls:
-    """What can be done now, and what the bench says."""
-
-    words: str
-    tone: str
-    may_arm: bool = False
-    may_pull: bool = False
-    may_slack: bool = False
-    may_end: bool = False
-    may_stop: bool = False
-    done: bool = False
-
-
 class PullPresenter(QObject):
     """One specimen at the bench after another."""
 
@@ -63,8 +42,12 @@ class PullPresenter(QObject):
     pull_recorded = pyqtSignal(str)
     failed = pyqtSignal(object)
 
-    def __init__(self, workshop: Workshop, bench_for: BenchFor) -> None:
+    def __init__(
+        self, workshop: Workshop, bench_for: BenchFor, tasks: TaskRunner | None = None
+    ) -> None:
         super().__init__()
+        self.instrument = InstrumentPresenter(workshop, tasks or TaskRunner(), self._on_bench)
+        self.instrument.failed.connect(self.failed)
         self._workshop = workshop
         self._bench_for = bench_for
         self.entry: Entry | None = None
@@ -151,7 +134,8 @@ class PullPresenter(QObject):
             return
         try:
             if self.session is None:
-                instrument = self._bench_for(self.entry.specimen)
+                choice, specimen = self.instrument.choice, self.entry.specimen
+                instrument = open_instrument(choice, specimen, self._bench_for)
                 self.session = PullSession(
                     self._workshop, self.entry.specimen, instrument, TRAVEL_RATE_M_S
                 )
@@ -161,6 +145,9 @@ class PullPresenter(QObject):
             return
         self._poll.start()
         self._on_poll()
+
+    def _on_bench(self) -> Instrument | None:
+        return None if self.session is None else self.session.instrument
 
     def press(self, direction: str) -> None:
         """A held control went down: ``pull`` or ``slack``."""
@@ -208,7 +195,27 @@ class PullPresenter(QObject):
         if self._not_stored is not None:
             self._finish(self._not_stored)
         elif self.session is not None and self.session.may_end:
-            self._finish(PullEnd.STOPPED)
+            lost = isinstance(self.session.recorder.fault, RigError)
+            self._finish(PullEnd.LINK_LOST if lost else PullEnd.STOPPED)
+
+    def save_elsewhere(self, path: Path) -> None:
+        """Write the samples in memory to a file, when the campaign cannot take them."""
+        session = self.session
+        if session is None:
+            return
+        c, rate = session.recorder.columns(), session.instrument_info.sample_rate_hz
+        time_s = np.arange(len(c.load_n)) / rate
+        text = write_trace_file(TraceFile(time_s, c.load_n, c.travel_m, c.load2_n, c.tail_m))
+        try:
+            path.write_text(text, encoding="utf-8")
+        except OSError as error:
+            self.failed.emit(StoreError(f"{path.name} cannot be written: {error.strerror}."))
+
+    @property
+    def may_save_elsewhere(self) -> bool:
+        """Whether samples wait in memory that the campaign did not take."""
+        live = self.live
+        return self._not_stored is not None or (live is not None and bool(live.fault))
 
     def abandon(self) -> None:
         """The window closes: stop the bench, keep what was recorded."""
@@ -232,6 +239,9 @@ class PullPresenter(QObject):
 
     def bench_words(self) -> str:
         """What the bench is, and whether samples were lost."""
+        choice = self.instrument.choice
+        if self.session is None and choice.kind is not InstrumentKind.SIMULATED:
+            return f"{KIND_WORDS[choice.kind].capitalize()}, {choice.path}."
         info = SIMULATED_BENCH if self.session is None else self.session.instrument_info
         lost = 0 if self.live is None else self.live.samples_lost
         words = "none lost" if not lost else f"{lost} lost"
@@ -316,6 +326,8 @@ class PullPresenter(QObject):
             Stop.LOAD_LIMIT: "Load limit reached. ",
             Stop.TRAVEL_LIMIT: "End of travel reached. ",
             Stop.WATCHDOG: "The control went silent. ",
+            Stop.PRESSED: "The bench's own stop was pressed. ",
+            Stop.OVERLOAD: "The bench stopped at overload. ",
             Stop.NONE: "",
         }[live.stopped_by]
         if live.load_is_on:
@@ -358,6 +370,9 @@ class PullPresenter(QObject):
         self.live = session.poll()
         self.moved.emit()
         pull_id = session.pull_id
+        close = getattr(session.instrument, "close", None)
+        if close is not None:
+            close()
         self.session = None
         self.entry = None
         self.lane_clear = False

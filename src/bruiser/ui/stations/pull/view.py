@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 from PyQt6.QtCore import QEvent, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
-from PyQt6.QtWidgets import QApplication, QCheckBox, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QApplication,
+    QCheckBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QVBoxLayout,
+    QWidget,
+)
 from typing_extensions import override
 
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.live_plot import LivePlot
 from bruiser.ui.kit.parts import Card, Readout, StationPage, Words, button
 from bruiser.ui.kit.strip_view import StripView
+from bruiser.ui.stations.pull.instrument import InstrumentDialog
 from bruiser.ui.stations.pull.presenter import PullPresenter
 from bruiser.ui.theme.tokens import SIDE_WIDTH, SPACE
 
@@ -34,6 +45,9 @@ class PullView(StationPage):
         self.next_up.setObjectName("pull.next")
         self.next_up.setProperty("tone", "muted")
         self.corner.addWidget(self.next_up)
+        self.choose = button("Instrument", "pull.instrument", "chip")
+        self.corner.addWidget(self.choose)
+        self.elsewhere = button("Save the samples elsewhere", "pull.elsewhere")
         self.load = Readout("LOAD", "pull.load", "plum")
         self.highest = Readout("HIGHEST", "pull.highest")
         self.travel = Readout("TRAVEL", "pull.travel")
@@ -96,7 +110,9 @@ class PullView(StationPage):
         right.addWidget(caution)
         right.addStretch(1)
         right.addWidget(self.words)
-        for control in (self.arm, self.run, self.slack, self.end, self.go, self.stop):
+        for control in (
+            self.arm, self.run, self.slack, self.end, self.elsewhere, self.go, self.stop
+        ):  # fmt: skip
             right.addWidget(control)
         right.addWidget(Words(STOP_NOTE, "small", "muted"))
         right.addWidget(self.bench_note)
@@ -120,6 +136,9 @@ class PullView(StationPage):
         self.end.clicked.connect(p.end_here)
         self.stop.clicked.connect(p.stop)
         self.go.clicked.connect(self.findings_wanted)
+        self.choose.clicked.connect(self._on_choose)
+        self.elsewhere.clicked.connect(self._on_elsewhere)
+        p.instrument.changed.connect(self._on_moved)
 
     @override
     def eventFilter(self, a0: QObject | None, a1: QEvent | None) -> bool:
@@ -140,6 +159,16 @@ class PullView(StationPage):
     def _on_arm(self) -> None:
         self._focus_run = True
         self._presenter.arm()
+
+    def _on_choose(self) -> None:
+        InstrumentDialog(self._presenter.instrument, self).open()
+
+    def _on_elsewhere(self) -> None:
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the samples", "trace.csv", "Trace file (*.csv)"
+        )
+        if name:
+            self._presenter.save_elsewhere(Path(name))
 
     def _on_specimen_changed(self) -> None:
         p = self._presenter
@@ -194,6 +223,7 @@ class PullView(StationPage):
             self._focus_run = False
             self.run.setFocus()
         self.end.setVisible(can.may_end)
+        self.elsewhere.setVisible(p.may_save_elsewhere)
         self.go.setVisible(can.done)
         checks = not p.loaded and not can.done and p.entry is not None
         self.lane.setEnabled(checks or p.loaded)

@@ -1,0 +1,168 @@
+"""Which instrument a pull is recorded with, and checking it with a known load."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from enum import StrEnum
+
+from bruiser.core.bench_book import LoadCheck
+from bruiser.core.errors import InputError
+from bruiser.core.records import Specimen
+from bruiser.rig.instrument import Instrument
+from bruiser.rig.protocol import rates_borne
+from bruiser.rig.serial.bench import SerialBench
+from bruiser.rig.serial.line import SerialLine
+from bruiser.rig.serial.passive import PassiveIndicator, PassiveSettings, scale_from
+from bruiser.rig.serial.probe import Tried, best, listen
+from bruiser.store import bench_books
+from bruiser.store.campaign_file import Connection
+from bruiser.workshop.commands import Changes, Command
+from bruiser.workshop.typed import Typed
+from bruiser.workshop.workshop import Workshop
+
+
+class InstrumentKind(StrEnum):
+    """What the load comes from."""
+
+    SIMULATED = "simulated"
+    CONTROLLED = "controlled"
+    PASSIVE = "passive"
+
+
+KIND_WORDS = {
+    InstrumentKind.SIMULATED: "simulated bench",
+    InstrumentKind.CONTROLLED: "bench on a serial line",
+    InstrumentKind.PASSIVE: "indicator on a serial line",
+}
+
+
+@dataclass(frozen=True)
+class InstrumentChoice:
+    """The instrument chosen, with what it needs to be opened.
+
+    Parameters
+    ----------
+    path : str
+        Device path of the serial line.
+    sample_rate_hz : float
+        Wanted from a controlled bench.
+    """
+
+    kind: InstrumentKind = InstrumentKind.SIMULATED
+    path: str = ""
+    baud: int = 115_200
+    sample_rate_hz: float = 200.0
+    passive: PassiveSettings = field(default_factory=PassiveSettings)
+
+
+def open_instrument(
+    choice: InstrumentChoice, specimen: Specimen, simulated: Callable[[Specimen], Instrument]
+) -> Instrument:
+    """The instrument a specimen is pulled with.
+
+    Raises
+    ------
+    RigError
+        If it cannot be opened or does not answer.
+    InputError
+        If no line was named.
+    """
+    if choice.kind is InstrumentKind.SIMULATED:
+        return simulated(specimen)
+    if not choice.path:
+        raise InputError("Name the line, like /dev/ttyUSB0.", where="path")
+    line = SerialLine(choice.path, choice.baud)
+    if choice.kind is InstrumentKind.PASSIVE:
+        return PassiveIndicator(line, choice.passive)
+    try:
+        return SerialBench(line, choice.sample_rate_hz)
+    except BaseException:
+        line.close()
+        raise
+
+
+def choice_texts(choice: InstrumentChoice) -> dict[str, str]:
+    """A choice as its form shows it."""
+    return {
+        "kind": choice.kind.value,
+        "path": choice.path,
+        "baud": str(choice.baud),
+        "rate": f"{choice.sample_rate_hz:g}",
+        "pattern": choice.passive.pattern,
+        "unit": choice.passive.unit,
+        "mark": choice.passive.decimal_mark,
+        "capacity": f"{choice.passive.capacity_n / 1000:g} kN",
+    }
+
+
+def read_choice(
+    texts: Mapping[str, str], before: InstrumentChoice
+) -> tuple[InstrumentChoice, dict[str, str]]:
+    """A choice from its form, and the fields that are wrong."""
+    typed = Typed(texts)
+    kind = InstrumentKind(texts["kind"])
+    path = typed.text("path", "" if kind is InstrumentKind.SIMULATED else "Name the line.")
+    rate = typed.number("rate", least=1.0, missing="Samples a second.")
+    capacity = typed.quantity("capacity", "force", "kN", missing="The cell's capacity.")
+    baud = int(texts.get("baud", "115200"))
+    passive = replace(
+        before.passive,
+        pattern=texts["pattern"],
+        unit=texts["unit"],
+        decimal_mark=texts["mark"],
+        capacity_n=capacity or before.passive.capacity_n,
+    )
+    try:
+        passive.compiled()
+    except InputError as error:
+        typed.errors["pattern"] = str(error)
+    borne = rates_borne(baud, 2)
+    if kind is InstrumentKind.CONTROLLED and rate is not None and (not borne or rate > borne[0]):
+        most = borne[0] if borne else 0
+        typed.errors["rate"] = f"{baud} baud bears {most} samples a second at most."
+    if typed.errors:
+        return before, typed.errors
+    return InstrumentChoice(kind, path, baud, rate or before.sample_rate_hz, passive), {}
+
+
+def try_settings(
+    choice: InstrumentChoice, bauds: tuple[int, ...], seconds: float = 0.4
+) -> tuple[list[Tried], Tried | None]:
+    """Listen to the line at each baud rate; what came, and the setting that understood most."""
+    if not choice.path:
+        raise InputError("Name the line, like /dev/ttyUSB0.", where="path")
+    tried = [listen(choice.path, baud, choice.passive, seconds) for baud in bauds]
+    return tried, best(tried)
+
+
+@dataclass(frozen=True)
+class RecordCheck(Command):
+    """Keep a check with a known load; it stands in the book for good."""
+
+    check: LoadCheck
+    title: str = "keep the check with a known load"
+
+    def apply(self, connection: Connection) -> Changes:
+        bench_books.insert_load_check(connection, self.check)
+        return Changes(frozenset({"load_check"}), (self.check.id,))
+
+
+def check_known_load(
+    workshop: Workshop, choice: InstrumentChoice, known_n: float, read_n: float, by: str
+) -> InstrumentChoice:
+    """Keep what a known load read, and correct an indicator's scale by it.
+
+    Raises
+    ------
+    InputError
+        If the reading is so far off that the unit or the decimal mark must be wrong; the check is
+        not kept then.
+    """
+    scale = scale_from(known_n, read_n, choice.passive.scale)
+    name = choice.path or KIND_WORDS[choice.kind]
+    check = LoadCheck(workshop.new_id(), workshop.now(), name, known_n, read_n, by.strip())
+    workshop.do(RecordCheck(check))
+    if choice.kind is InstrumentKind.PASSIVE:
+        return replace(choice, passive=replace(choice.passive, scale=scale))
+    return choice
