@@ -24,7 +24,7 @@ from bruiser.core.bench_checks import (
 from bruiser.core.layouts import PlaceKind
 from bruiser.core.records import Role, Specimen
 from bruiser.core.safety import Specimen as Loaded
-from bruiser.core.safety import break_strain_guess
+from bruiser.core.safety import break_strain_guess, stored_energy
 from bruiser.core.units import UnitChoice
 from bruiser.store import bench_books
 from bruiser.store.campaign_file import Connection
@@ -134,6 +134,7 @@ def bench_texts(bench: BenchRecord, units: UnitChoice) -> dict[str, str]:
         "sample_rate": f"{bench.sample_rate_hz:g}",
         "compliance": f"{1e6 * bench.compliance_m_per_n:g}",
         "accuracy_class": bench.accuracy_class,
+        "factor": f"{bench.factor:.6g}",
         "calibrated_on": bench.calibrated_on,
         "calibration_due": bench.calibration_due,
         "keep_away": bench.keep_away,
@@ -173,6 +174,9 @@ def store_bench(
     samples = typed.number("sample_rate", least=1.0, missing="Readings a second.")
     compliance = typed.number("compliance") if texts.get("compliance", "").strip() else 0.0
     energy = typed.number("guard_energy") if texts.get("guard_energy", "").strip() else None
+    factor = typed.number("factor") if texts.get("factor", "").strip() else 1.0
+    if factor is not None and not 0.5 <= factor <= 2.0:
+        typed.errors["factor"] = "A calibration factor is near 1: is the unit right?"
     days = [_date(typed, n) for n in ("calibrated_on", "calibration_due", "estop_checked_on")]
     if (
         typed.errors
@@ -200,6 +204,7 @@ def store_bench(
         guard_energy_j=energy,
         estop_checked_on=days[2],
         methods=tuple(methods),
+        factor=factor or 1.0,
     )
     if after != before:
         workshop.do(PutBench(after, before))
@@ -255,6 +260,32 @@ def bench_words(journal: Journal, name: str = "") -> str:
         return ""
     due = f", calibration due {bench.calibration_due}" if bench.calibration_due else ""
     return f"{bench.name.capitalize()}{due}"
+
+
+@dataclass(frozen=True)
+class EnergyWords:
+    """What a specimen stores when it parts, for the person at the bench."""
+
+    expected_j: float
+    upper_j: float
+    recoil_upper_m_s: float
+
+    def __str__(self) -> str:
+        return (
+            f"When it parts: about {self.expected_j:.0f} J, up to {self.upper_j:.0f} J; an end may "
+            f"reach {self.recoil_upper_m_s:.0f} m/s (an upper bound). No distance makes this safe."
+        )
+
+
+def energy_words(
+    specimen: Specimen, results: LotResults | None, compliance_m_per_n: float
+) -> EnergyWords | None:
+    """Stored energy and recoil bound of a specimen; None where no load can be expected."""
+    expected = expect(specimen, results)
+    if expected is None:
+        return None
+    found = stored_energy(expected.loaded, compliance_m_per_n)
+    return EnergyWords(found.expected_j, found.upper_j, found.recoil_upper_m_s)
 
 
 def room_words(journal: Journal, day: str) -> str:

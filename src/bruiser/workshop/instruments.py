@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
-from bruiser.core.bench_book import LoadCheck
+from bruiser.core.bench_book import BenchRecord, LoadCheck
 from bruiser.core.errors import InputError
 from bruiser.core.records import Specimen
 from bruiser.rig.instrument import Instrument
@@ -80,6 +80,17 @@ def open_instrument(
     except BaseException:
         line.close()
         raise
+
+
+def with_cell(choice: InstrumentChoice, bench: BenchRecord) -> InstrumentChoice:
+    """A choice with the capacity, resolution and calibration factor of a cell in the book."""
+    passive = replace(
+        choice.passive,
+        scale=bench.factor,
+        capacity_n=bench.capacity_n,
+        resolution_n=bench.resolution_n,
+    )
+    return replace(choice, passive=passive)
 
 
 def choice_texts(choice: InstrumentChoice) -> dict[str, str]:

@@ -136,12 +136,14 @@ class TracePlot(QWidget):
             x=[float(self._x[m.index]) for m in here],
             y=[float(y[m.index]) for m in here],
             brush=[pg.mkBrush(look.colour(m.tone)) for m in here],
+            size=[9 if m.words else 4 for m in here],
             pen=None,
         )
         for k, mark in enumerate(m for m in here if m.words):
-            item = pg.TextItem(
-                mark.words, color=look.colour(mark.tone), anchor=(1, 1 + 0.9 * (k % 2))
-            )
+            x = float(self._x[mark.index])
+            early = x < float(self._x.min()) + 0.2 * float(np.ptp(self._x))
+            anchor = (0 if early else 1, 1 + 0.9 * (k % 2))
+            item = pg.TextItem(mark.words, color=look.colour(mark.tone), anchor=anchor)
             item.setFont(look.font("small"))
             item.setPos(float(self._x[mark.index]), float(y[mark.index]))
             self._plot.addItem(item, ignoreBounds=True)

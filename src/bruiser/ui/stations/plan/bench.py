@@ -34,7 +34,8 @@ FIELDS: tuple[tuple[str, str, str, int, int, int], ...] = (
     ("calibration_due", "Calibration due", "2027-01-15", 2, 1, 1),
     ("estop_checked_on", "Emergency stop tried", "2026-03-31", 2, 2, 1),
     ("compliance", "Stretch, µm/N", "0.1", 2, 3, 1),
-    ("keep_away", "Keep-away rule", "nobody in the lane while loaded", 3, 0, 4),
+    ("keep_away", "Keep-away rule", "nobody in the lane while loaded", 3, 0, 3),
+    ("factor", "Calibration factor", "1", 3, 3, 1),
     ("guard", "Guard", "", 4, 0, 3),
     ("guard_energy", "Rated for, J", "", 4, 3, 1),
 )

@@ -39,6 +39,7 @@ class InstrumentDialog(QDialog):
                 "pattern": Field("Pattern of an indicator's lines", "instrument.pattern"),
             }
         )
+        self.cell = Choice("Cell of the bench book", "instrument.cell", presenter.cells())
         self.bears = Words("", "small", "muted")
         self.bears.setObjectName("instrument.bears")
         self.listen = button("Listen to the line", "instrument.listen")
@@ -72,7 +73,7 @@ class InstrumentDialog(QDialog):
         line.column.addLayout(
             side_by_side((f["rate"], 2), (f["capacity"], 2), (f["unit"], 2), (f["mark"], 2))
         )
-        line.column.addWidget(f["pattern"])
+        line.column.addLayout(side_by_side((f["pattern"], 3), (self.cell, 3)))
         line.column.addWidget(self.bears)
         row = QHBoxLayout()
         row.addWidget(self.listen)
@@ -108,6 +109,7 @@ class InstrumentDialog(QDialog):
         self.every.clicked.connect(lambda: self._complain(p.try_all(self.form.texts())))
         self.check.clicked.connect(self._on_check)
         self.use.clicked.connect(self._on_use)
+        self.cell.chosen.connect(self._on_cell)
         for name in ("kind", "baud"):
             field = self.form.fields[name]
             if isinstance(field, Choice):
@@ -117,6 +119,10 @@ class InstrumentDialog(QDialog):
 
     def _complain(self, errors: dict[str, str]) -> None:
         self.form.complain(errors)
+
+    def _on_cell(self, bench_id: str) -> None:
+        self._presenter.take_cell(bench_id)
+        self.form.fields["capacity"].fill(self._presenter.texts()["capacity"])
 
     def _on_check(self) -> None:
         texts = {"known": self.known.text, "reads": self.reads.text, "by": self.by.text}

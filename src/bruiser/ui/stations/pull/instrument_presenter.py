@@ -17,6 +17,7 @@ from bruiser.workshop.instruments import (
     choice_texts,
     read_choice,
     try_settings,
+    with_cell,
 )
 from bruiser.workshop.simulation import inject_fault, is_simulated
 from bruiser.workshop.typed import Typed
@@ -44,6 +45,26 @@ class InstrumentPresenter(Desk):
     def texts(self) -> dict[str, str]:
         """The choice as its form shows it."""
         return choice_texts(self.choice)
+
+    def cells(self) -> list[tuple[str, str]]:
+        """The cells of the bench book, to take capacity and calibration factor from."""
+        found = self.journal.bench_book.benches if self.journal is not None else ()
+        say = self.units.force_text
+        return [("", "as typed")] + [
+            (
+                b.id,
+                f"{b.name}: {say(b.capacity_n)}, class {b.accuracy_class or '?'}, × {b.factor:g}",
+            )
+            for b in found
+        ]
+
+    def take_cell(self, bench_id: str) -> None:
+        """Take capacity, resolution and factor from a cell of the book."""
+        found = self.journal.bench_book.benches if self.journal is not None else ()
+        bench = next((b for b in found if b.id == bench_id), None)
+        if bench is not None:
+            self.choice = with_cell(self.choice, bench)
+            self.changed.emit()
 
     def bears(self, baud: str) -> str:
         """What a baud rate carries."""

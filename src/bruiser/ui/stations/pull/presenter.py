@@ -18,6 +18,7 @@ from bruiser.rig.instrument import Instrument, Stop
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.pull.instrument_presenter import InstrumentPresenter
 from bruiser.ui.stations.pull.shown import Controls, Readings
+from bruiser.workshop.bench_entry import energy_words
 from bruiser.workshop.instruments import KIND_WORDS, InstrumentKind, open_instrument
 from bruiser.workshop.journal import Entry, Journal, Stage, read_trace
 from bruiser.workshop.pulling import Live, Phase, PullSession
@@ -57,6 +58,7 @@ class PullPresenter(QObject):
         self.lane_clear = False
         self._baseline_n: float | None = None
         self._journal: Journal | None = None
+        self.energy = ""
         self._holding = False
         self._not_stored: PullEnd | None = None
         self._siblings: tuple[Entry, ...] = ()
@@ -76,7 +78,7 @@ class PullPresenter(QObject):
         """Put the next specimen of the queue on the bench, unless one is being pulled."""
         if self.session is not None and self.session.pull_id is not None:
             return
-        self._journal = journal
+        self._journal = self.instrument.journal = journal
         entry = journal.next_to_pull(self._workshop.now())
         planned = journal.at(Stage.PLANNED)
         self.next_codes = tuple(e.specimen.code for e in planned[1:4])
@@ -89,6 +91,7 @@ class PullPresenter(QObject):
         if entry is not None:
             lot = entry.specimen.lot
             self._baseline_n = baseline_median_n(journal, lot)
+            self.energy = self._energy_of(entry.specimen, journal)
             self._siblings = journal.siblings(entry.specimen)[-_MOST_SIBLINGS:]
         self.specimen_changed.emit()
 
@@ -248,6 +251,13 @@ class PullPresenter(QObject):
         name = info.name.capitalize()
         synthetic = " Synthetic data." if info.simulated else ""
         return f"{name}, {info.sample_rate_hz:g} samples a second, {words}.{synthetic}"
+
+    def _energy_of(self, specimen: Specimen, journal: Journal) -> str:
+        """What it stores when it parts; by the rating where the lot has no pulls to go by."""
+        benches = journal.bench_book.benches
+        compliance = benches[0].compliance_m_per_n if benches else 0.0
+        found = energy_words(specimen, None, compliance)
+        return "" if found is None else str(found)
 
     def rule_words(self) -> str:
         """The keep-away rule of the bench book, and the dates that matter before arming."""

@@ -182,7 +182,7 @@ class PullView(StationPage):
             return
         s = p.entry.specimen
         diameter_mm = 1000 * s.lot.diameter_m
-        self.rule.say(p.rule_words())
+        self.rule.say(f"{p.energy} {p.rule_words()}".strip())
         self.title.say(f"{s.code} · {s.title}")
         parts = [
             f"{diameter_mm:g} mm {s.lot.material} {s.lot.construction}, lot {s.lot.name}, "
