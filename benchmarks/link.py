@@ -15,7 +15,9 @@ import numpy as np
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
+from PyQt6.QtCore import QEvent, QObject
 from PyQt6.QtWidgets import QApplication
+from typing_extensions import override
 
 from bruiser.rig.recorder import Recorder
 from bruiser.rig.serial.bench import SerialBench
@@ -42,7 +44,21 @@ def main(seconds: float) -> int:
     plot.resize(1000, 600)
     plot.show()
     bench = SerialBench(SerialLine(path), RATE_HZ)
-    stored = [0]
+    stored, painted = [0], [0]
+
+    class Painted(QObject):
+        """Counts what the plot has painted."""
+
+        @override
+        def eventFilter(self, a0: QObject | None, a1: QEvent | None) -> bool:
+            del a0
+            if a1 is not None and a1.type() is QEvent.Type.Paint:
+                painted[0] += 1
+            return False
+
+    watch = Painted()
+    port = plot._plot.viewport()
+    port.installEventFilter(watch)
 
     def sink(block) -> None:
         stored[0] += len(block)
@@ -57,8 +73,9 @@ def main(seconds: float) -> int:
         load, _ = recorder.latest(max(0, count - SHOWN))
         plot.show_trace(np.arange(len(load), dtype=float), load)
         plot.resize(700 + 10 * (frame % 40), 420 + 5 * (frame % 40))
-        app.processEvents()
-        plot.repaint()
+        before = painted[0]
+        while painted[0] == before:
+            app.processEvents()
         if arrived:
             # The newest of the samples shown came then; up to one block was taken before it.
             delays.append(time.monotonic() - arrived)
@@ -74,8 +91,9 @@ def main(seconds: float) -> int:
     p50, p99 = np.quantile(delays, [0.5, 0.99])
     print(
         f"{took:.0f} s at {RATE_HZ:g} Hz, 3 channels: {recorder.count} samples taken "
-        f"({recorder.count / took:.0f} a second), {stored[0]} stored, {recorder.samples_lost} lost, "
-        f"{bench.counts.bad_lines} bad lines; input to screen median {1000 * p50:.0f} ms, "
+        f"({recorder.count / took:.0f} a second), {stored[0]} stored, "
+        f"{recorder.samples_lost} lost, {bench.counts.bad_lines} bad lines; "
+        f"input to screen median {1000 * p50:.0f} ms, "
         f"p99 {1000 * p99:.0f} ms over {frame} frames"
     )
     ok = recorder.samples_lost == 0 and stored[0] == recorder.count and p99 < 0.1

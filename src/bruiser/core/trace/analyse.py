@@ -77,7 +77,7 @@ def analyse_trace(
         raise ValueError("time, load and travel differ in length")
     if len(load_n) < 10:
         raise TooFewPulls("The trace has fewer than 10 samples.", "Nothing can be read off it.")
-    known = travel_m is not None and float(np.nanmax(travel_m) - np.nanmin(travel_m)) > _MOVED_M
+    known = travel_m is not None and _moves(travel_m)
     travel = travel_m if travel_m is not None and known else np.zeros(len(load_n))
     r = repair(
         np.asarray(time_s, dtype=np.float64),
@@ -87,6 +87,13 @@ def analyse_trace(
     if not known:
         r.flags.add("no_travel")
     return _Reading(r, by, known, capacity_n, load2_n, tail_m).result()
+
+
+def _moves(travel_m: Floats) -> bool:
+    """Whether a travel channel ever moves; a sample in every few hundred tells."""
+    some = travel_m[:: max(1, len(travel_m) // 4_000)]
+    some = some[np.isfinite(some)]
+    return len(some) > 0 and float(np.ptp(some)) > _MOVED_M
 
 
 class _Reading:
@@ -105,6 +112,7 @@ class _Reading:
         self.n = max(r.length, min(10, len(r.load_n)))
         self.time, self.travel = r.time_s[: self.n], r.travel_m[: self.n]
         self.load2, self.tail = load2_n, tail_m
+        self._crossings: dict[float, int] = {}
         raw = r.load_n[: self.n]
         if not has_travel:
             # Slips are then told by time, as if the bench went 8 mm a second.
@@ -246,13 +254,18 @@ class _Reading:
         """
         if not self.has_zero:
             return 0.0
-        rest = min(self.start, self.n - 1)
-        after = self._after(ending)
-        if len(after):
-            apart = float(self.time[-1] - self.time[rest])
-            return float(np.median(after)) / apart if apart > 0 else 0.0
         moved, took, _ = self._rest_moved()
-        return moved / took if took > 0 else 0.0
+        before = moved / took if took > 0 else 0.0
+        after = self._after(ending)
+        if not len(after):
+            return before
+        rest = min(self.start, self.n - 1)
+        apart = float(self.time[-1] - self.time[rest])
+        found = float(np.median(after)) / apart if apart > 0 else 0.0
+        # What a tail that ran out still drags is no drift, unless the rest before says the same;
+        # nothing drags upwards.
+        dragged = found > 0 and not 0.5 < found / (before or 1e-12) < 2.0
+        return before if ending.end is TraceEnd.RAN_OUT and dragged else found
 
     def _after(self, ending: Ending) -> Floats:
         """The load at rest after it gave; empty where there is none, or too little."""
@@ -283,8 +296,10 @@ class _Reading:
         return 0.5 * float(np.dot(load[1:], moved) + np.dot(load[:-1], moved))
 
     def _crossing(self, level: float, stop: int) -> int:
-        first = first_above(self.smooth[: stop + 1], level)
-        return first if first >= 0 else stop
+        if level not in self._crossings:
+            self._crossings[level] = first_above(self.smooth, level)
+        first = self._crossings[level]
+        return first if 0 <= first <= stop else stop
 
     def _stiffness(self, peak: float, at: int) -> float:
         if not self.has_travel:
@@ -363,13 +378,17 @@ class _Reading:
             if whole > 0.004 * peak:
                 return True
         after = self._after(ending)
+        if not len(after):
+            return False
         floor = max(2.0 * self.noise.sigma_n, 0.004 * peak, 2.0 * step)
-        return len(after) > 0 and abs(float(np.median(after))) > floor
+        level = float(np.median(after))
+        # Friction may be left on what ran out: only a level below zero tells there.
+        return level < -floor or (ending.end is TraceEnd.BROKE and level > floor)
 
     def _reversed(self, peak_at: int, peak: float) -> bool:
         """Travel that falls while load rises, or that jumps as only a load can."""
         low, high = self._crossing(0.1 * peak, peak_at), self._crossing(0.9 * peak, peak_at)
-        reach = float(np.ptp(self.travel))
+        reach = float(np.ptp(self.travel[:: max(1, self.n // 4_000)]))
         if high > low and float(self.travel[high] - self.travel[low]) < -0.1 * reach:
             return True
         lag = max(1, round(0.02 * self.r.rate_hz))

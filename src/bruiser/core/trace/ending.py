@@ -88,7 +88,7 @@ def break_instant(load: Floats, time_s: Floats, index: int, rate_hz: float) -> t
     over its interval, so the one that straddles the break is short of the line by the part of the
     interval that came after: below 400 Hz that part is the instant. Above, the bench swings down as
     D (1 - cos w t); the phases of two samples on the flank, taken at the middle of their intervals,
-    give w and with it the instant.
+    give w and with it the instant, if the third sample goes on as they say.
     """
     dt = 1.0 / rate_hz
     width = int(np.clip(round(0.02 * rate_hz), 3, 40))
@@ -112,7 +112,11 @@ def break_instant(load: Floats, time_s: Floats, index: int, rate_hz: float) -> t
         return at, top + slope * (at - t0) / dt
     phases = np.arccos(np.clip(1.0 - short, -1.0, 1.0))
     rise = float(phases[1] - phases[0])
-    if phases[0] > 0.05 and rise > 0.15 and phases[1] < 3.0:
+    swings = phases[0] > 0.05 and rise > 0.15 and phases[1] < 3.0
+    if swings and len(short) > 2:
+        # What swings goes on swinging; what fell at once does not.
+        swings = abs(float(short[2]) - (1.0 - np.cos(phases[1] + rise))) < 0.35
+    if swings:
         back = float(phases[0]) / rise * dt
         at = t0 + dt - 0.5 * dt - back
     else:
@@ -260,6 +264,12 @@ def _slow_ending(
     last = int(high[-1]) if len(high) else peak_at
     back = max(0, last - max(2, round(0.08 * rate_hz)))
     top = back + int(np.argmax(smooth[back : last + 1]))
+    step = max(1, round(0.04 * rate_hz))
+    while top > 0:
+        earlier = smooth[max(0, top - step) : top]
+        if float(earlier.max()) < 1.05 * float(smooth[top]):
+            break
+        top = max(0, top - step) + int(np.argmax(earlier))
     after = min(len(smooth) - 1, last + max(2, round(0.02 * rate_hz)))
     if travel_m[after] < travel_m[top] - 5e-5:
         return stopped

@@ -76,7 +76,7 @@ class TraceSettings:
     mean_s: float = 0.005
     bedding_share: float = 0.30
     bedding_size: float = 0.10
-    capsize_share: float = 0.21
+    capsize_share: float = 0.19
     capsize_d: float = 0.2
 
     @property

@@ -130,7 +130,8 @@ def _find_frozen(r: Repaired) -> None:
         before = float(load[first - 1]) if first else value
         later = float(load[after]) if after < n else value
         jump_in, jump_out = abs(value - before), abs(later - value)
-        if value >= high - 1e-9 and value > 0.2 * scale and after - first >= shortest:
+        jumped = first > 0 and jump_in > max(0.1 * scale, 5.0 * _usual_step(load, first))
+        if value >= high - 1e-9 and value > 0.2 * scale and not jumped:
             r.flags.add("clipped")
         elif after >= n - 1:
             _lost_at_end(r, first, value, scale)
@@ -141,6 +142,12 @@ def _find_frozen(r: Repaired) -> None:
         elif lively or moved > 2e-4 or jump_out > 0.05 * scale:
             r.flags.add("stuck")
             r.frozen[first:after] = True
+
+
+def _usual_step(load: Floats, first: int) -> float:
+    """How far the reading goes from sample to sample just before a stretch."""
+    steps = np.abs(np.diff(load[max(0, first - 20) : first]))
+    return float(np.median(steps)) if len(steps) else 0.0
 
 
 def _lost_at_end(r: Repaired, first: int, value: float, scale: float) -> None:

@@ -10,6 +10,7 @@ from bruiser.core.trace.record import Floats, Slip, TraceSettings
 from bruiser.core.trace.smoothing import blocks
 
 SLIP_S = 0.020
+_SHARP_FROM_HZ = 500.0
 
 
 @dataclass(frozen=True)
@@ -166,7 +167,7 @@ def _is_sharp(drop: Drop, load: Floats, rate_hz: float) -> bool:
 
     Below 500 Hz this cannot be seen.
     """
-    if rate_hz < 500:
+    if rate_hz < _SHARP_FROM_HZ:
         return False
     width = max(2, round(0.004 * rate_hz))
     part = load[max(0, drop.top - width) : drop.bottom + 1]
@@ -189,13 +190,15 @@ def find_capsize(
     peak_n: float,
     settings: TraceSettings,
 ) -> Drop | None:
-    """A change of form: an isolated drop over 21 % from a rising load, slow to be made good.
+    """A change of form: an isolated drop over 19 % from a rising load, slow to be made good.
 
     No train of slips came before, hardly any other drop is as large, and over 0.2 d of travel are
     needed until the load is reached again.
     """
+    # Where a tick cannot be told by its sharpness, the drop has to be larger.
+    least = settings.capsize_share * (1.0 if rate_hz >= _SHARP_FROM_HZ else 1.25)
     for k, drop in enumerate(drops):
-        if drop.share < settings.capsize_share or drop.load_n < 0.15 * peak_n:
+        if drop.share < least or drop.load_n < 0.15 * peak_n:
             continue
         if (drop.bottom - drop.top) / rate_hz > 0.25 or _is_sharp(drop, load, rate_hz):
             continue

@@ -37,14 +37,14 @@ def running_mean(values: Floats, width: int) -> Floats:
         return values
     before, count = width // 2, len(values)
     out = np.empty(count)
+    sums = np.zeros((1 << 15) + width + 1)
     for part in blocks(count):
         first, after = part.start - before, part.stop - before + width - 1
         piece = values[max(first, 0) : min(after, count)]
         held = (max(0, -first), max(0, after - count))
         if any(held):
             piece = np.pad(piece, held, mode="edge")
-        total = np.empty(len(piece) + 1)
-        total[0] = 0.0
+        total = sums[: len(piece) + 1]
         np.cumsum(piece, out=total[1:])
         np.subtract(total[width:], total[:-width], out=out[part])
     out /= width

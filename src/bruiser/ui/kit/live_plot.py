@@ -13,7 +13,7 @@ from bruiser.figures.trace_chart import thin_out
 from bruiser.ui.theme.theme import theme
 
 Floats = NDArray[np.float64]
-_COLUMNS = 700
+_COLUMNS = 600
 
 
 class LivePlot(QWidget):

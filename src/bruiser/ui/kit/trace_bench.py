@@ -40,7 +40,7 @@ class TraceBench(QDialog):
                 "slip": Field("Smallest drop, %", "trace.slip", hint="0.4"),
                 "bedding": Field("Bedding below, %", "trace.bedding", hint="30"),
                 "break": Field("A break drops, %", "trace.break", hint="27"),
-                "capsize": Field("Form change, %", "trace.capsize", hint="21"),
+                "capsize": Field("Form change, %", "trace.capsize", hint="19"),
                 "mean": Field("Running mean, ms", "trace.mean", hint="5"),
             }
         )
