@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from bruiser.core.errors import TooFewPulls
+from bruiser.core.trace.doubts import is_spiked, is_undersampled, jumps_like_a_load
 from bruiser.core.trace.ending import Ending, find_ending, last_good
 from bruiser.core.trace.record import Floats, TraceEnd, TraceResult, TraceSettings
 from bruiser.core.trace.repair import Repaired, repair
@@ -26,7 +27,6 @@ from bruiser.core.trace.smoothing import (
 )
 
 _MOVED_M = 5e-5
-_LOW_RATE_HZ = 50.0
 
 
 def analyse_trace(
@@ -336,36 +336,15 @@ class _Reading:
             flags.add("strands")
         if capsized:
             flags.add("capsize")
-        if self._spiked(ending.index, peak):
+        limit = max(9.0 * self.noise.sigma_n, 0.01 * peak, 4.0 * self.noise.step_n)
+        if is_spiked(self.load, self.clean, ending.index, limit, self.r.rate_hz):
             flags.add("spikes")
-        if self._undersampled(peak, peak_at):
+        if is_undersampled(self.smooth, peak_at, peak, self.r.rate_hz):
             flags.add("undersampled")
         if self._drifts(ending, peak):
             flags.add("drift")
         if self.has_travel and self._reversed(peak_at, peak):
             flags.add("reversed_columns")
-
-    def _spiked(self, stop: int, peak: float) -> bool:
-        x = self.load[: stop + 1]
-        if len(x) < 5:
-            return False
-        limit = max(9.0 * self.noise.sigma_n, 0.01 * peak, 4.0 * self.noise.step_n)
-        found = [np.empty(0, dtype=np.intp)]
-        for part in blocks(len(x) - 2):
-            off = x[1:-1][part] - self.clean[1:stop][part]
-            if off.max() > limit or off.min() < -limit:
-                found.append(part.start + 1 + np.flatnonzero(np.abs(off) > limit))
-        wild = np.concatenate(found)
-        wild = wild[wild < stop - max(2, round(0.003 * self.r.rate_hz))]
-        alone = np.abs(x[wild - 1] - x[wild + 1]) < 0.35 * np.abs(x[wild] - x[wild - 1])
-        return bool(np.any(alone))
-
-    def _undersampled(self, peak: float, at: int) -> bool:
-        if self.r.rate_hz < _LOW_RATE_HZ:
-            return True
-        back = max(0, at - max(2, round(0.05 * self.r.rate_hz)))
-        rise = float(self.smooth[at] - self.smooth[back]) / max(1, at - back)
-        return peak > 0 and rise > 0.01 * peak
 
     def _drifts(self, ending: Ending, peak: float) -> bool:
         """Whether the zero moved: at rest before the pull, or from before it to after the end."""
@@ -391,11 +370,4 @@ class _Reading:
         reach = float(np.ptp(self.travel[:: max(1, self.n // 4_000)]))
         if high > low and float(self.travel[high] - self.travel[low]) < -0.1 * reach:
             return True
-        lag = max(1, round(0.02 * self.r.rate_hz))
-        if self.n <= 4 * lag or reach <= 0:
-            return False
-        step = max(1, lag // 2)
-        travel, load = self.travel[::step], self.clean[::step]
-        jump = float(np.max(travel[:-2] - travel[2:]))
-        falls = float(np.max(load[:-2] - load[2:]))
-        return jump > 0.3 * reach and falls < 0.05 * max(peak, 1e-9)
+        return jumps_like_a_load(self.travel, self.clean, reach, peak, self.r.rate_hz)
