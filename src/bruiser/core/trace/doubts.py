@@ -33,7 +33,7 @@ def is_spiked(load: Floats, clean: Floats, stop: int, limit_n: float, rate_hz: f
 
 
 def is_undersampled(smooth: Floats, peak_at: int, peak_n: float, rate_hz: float) -> bool:
-    """Whether a peak may lie between samples: under 50 Hz, or over 1 % of it from one to the next."""
+    """Whether a peak may lie between samples: under 50 Hz, or over 1 % of it in one interval."""
     if rate_hz < _LOW_RATE_HZ:
         return True
     back = max(0, peak_at - max(2, round(0.05 * rate_hz)))
