@@ -252,3 +252,13 @@ def test_targets_are_reached_and_kept():
 
 def test_every_kind_has_its_knots():
     assert {a.kind for a in BASES.values()} == set(Kind)
+
+
+def test_a_backup_holds_while_there_is_tail_and_then_lets_go():
+    setup = bend("bowline", {"backup": "double-overhand"}, 2, **SLICK_LOOP)
+    short = replace(setup, tails_mm={"tail_a": 40.0})
+    share, specimen = truth(short)
+    assert specimen.gave is not None
+    assert (
+        share > truth(replace(bend("bowline", {}, 2, **SLICK_LOOP), tails_mm={"tail_a": 40.0}))[0]
+    )

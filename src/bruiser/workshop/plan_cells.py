@@ -316,7 +316,7 @@ def missing_fixtures(journal: Journal, draft: PlanDraft) -> list[str]:
     fixtures = {f.id: f.kind for f in journal.bench_book.fixtures}
     kinds = {fixtures[i] for i in draft.fixture_ids if i in fixtures}
     return [
-        f"{plan.key.capitalize()} needs a {plan.method.fixture}: tick one under Host or edge."
+        f"{plan.key.capitalize()}: tick its {plan.method.fixture} under Host, edge or plate."
         for plan in draft.methods
         if plan.method.fixture and plan.method.fixture not in kinds
     ]

@@ -76,7 +76,8 @@ class KnotState:
             self.archetype, self.cord, self.fitness, engaged, ratio=self.ratio, seat_d=self.seat_d
         )
         load = share * self.cord_n
-        if self.backup_n and engaged < 1.0 and load < self.backup_n:
+        tail_left = any(self.tails[k] > self.drawn[k] for k in self.tails)
+        if self.backup_n and engaged < 1.0 and load < self.backup_n and tail_left:
             return self.backup_n
         return load
 
