@@ -70,16 +70,20 @@ class KnotState:
         return min(1.0, max(0.0, (left + length) / length))
 
     def slip_load(self) -> float:
-        """Load at which it slips next; a backup on the tail takes over when that has drawn in."""
+        """Load at which it slips next; a backup takes over when the tail has drawn up to it."""
         engaged = self.engaged()
         share = slip_share(
             self.archetype, self.cord, self.fitness, engaged, ratio=self.ratio, seat_d=self.seat_d
         )
         load = share * self.cord_n
-        tail_left = any(self.tails[k] > self.drawn[k] for k in self.tails)
-        if self.backup_n and engaged < 1.0 and load < self.backup_n and tail_left:
+        if self.backup_n and engaged < 1.0 and load < self.backup_n:
             return self.backup_n
         return load
+
+    def overcome(self, load_n: float) -> None:
+        """A load that a backup drawn up against the knot could not hold goes through it."""
+        if self.engaged() < 1.0 and load_n >= self.backup_n:
+            self.backup_n = 0.0
 
     def gone(self) -> bool:
         """Whether it has slid off what it held, or run out of engaged length."""

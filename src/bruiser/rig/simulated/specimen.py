@@ -240,6 +240,7 @@ class SimulatedSpecimen:
         if not knot.running and load >= knot.capsize_n and not knot.capsized:
             self._capsize(knot, load)
         elif not knot.running and load >= knot.slip_n:
+            knot.overcome(load)
             self._start_slip(knot, load)
         if not knot.running:
             return load
@@ -287,6 +288,7 @@ class SimulatedSpecimen:
             elif not knot.running:
                 knot.slip_n = knot.slip_load() * math.exp(0.03 * self._rng.standard_normal())
             return
+        knot.overcome(load)
         knot.slip_n = knot.slip_load()
         knot.target_n = 0.97 * knot.slip_n
         if knot.slip_n < _LAST_HOLD * self.highest_n and load < _LAST_HOLD * self.highest_n:
