@@ -27,12 +27,12 @@ def supplies_of(*lengths):
 def sound(plan, pieces, supplies):
     """Every piece once, no hank overdrawn, what must stay together stays together."""
     length = {p.key: p.length_m for p in pieces}
-    cut = [key for keys in plan.cutting.cuts.values() for key in keys]
+    cut = [key for keys in plan.cuts.values() for key in keys]
     assert sorted(cut) == sorted(length)
     on = {s.key: s.length_m for s in supplies}
-    for hank, keys in plan.cutting.cuts.items():
+    for hank, keys in plan.cuts.items():
         assert math.fsum(length[k] for k in keys) <= on[hank] + 1e-3
-    where = {key: hank for hank, keys in plan.cutting.cuts.items() for key in keys}
+    where = {key: hank for hank, keys in plan.cuts.items() for key in keys}
     for group in {p.together for p in pieces if p.together}:
         assert len({where[p.key] for p in pieces if p.together == group}) == 1
     assert plan.bound_m <= plan.used_up_m + 1e-9

@@ -28,7 +28,7 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     hands.tap("plan.matrix", cell)
     said = hands.words("plan.curve.words")
     assert "after 4 pulls" in said
-    assert "±3 points takes" in said
+    assert "±3 points" in said
     assert "To tell it from a knot 5 points weaker" in said
     hands.tap("plan.matrix", cell)
     assert "0 specimens" in hands.words("plan.cost")
