@@ -190,8 +190,13 @@ def test_letting_go_escape_and_slacking_off(qtbot, window):
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert not window.pull.armed
     qtbot.keyRelease(run, Qt.Key.Key_Space)
-    click(qtbot, window, "pull.arm")
+    again = child(window, QPushButton, "pull.arm")
     slack = child(window, QPushButton, "pull.slack")
+    qtbot.waitUntil(lambda: again.isVisible() and again.isEnabled())
+    for _ in range(10):
+        if not window.pull.armed:
+            click(qtbot, window, "pull.arm")
+        qtbot.wait(60)
     qtbot.waitUntil(slack.isEnabled)
     qtbot.mousePress(slack, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not window.pull.live.load_is_on, timeout=10_000)
