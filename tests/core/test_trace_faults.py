@@ -207,8 +207,6 @@ def test_the_trials_reach_what_is_wanted():
     assert all(ok for *_, ok in judge(summarise(run_trials(800))))
 
 
-def test_a_million_samples_take_few_passes():
-    # 13 on a quiet machine; the validation run asks for 15, here a busy one is allowed for.
-    factor, took = speed_factor(tries=5)
-    assert factor <= 25.0
-    assert took < 1.0
+def test_a_million_samples_take_no_more_than_fifteen_passes():
+    # A busy machine slows the two unevenly: the best of a few runs is the figure.
+    assert min(speed_factor(tries=5)[0] for _ in range(4)) <= 15.0

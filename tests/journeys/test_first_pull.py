@@ -32,8 +32,14 @@ from bruiser.workshop.workshop import open_workshop
 
 
 @pytest.fixture
-def window(dressed, qtbot, demo_file):
-    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=25.0))
+def speed():
+    """How much faster than real time the bench runs."""
+    return 25.0
+
+
+@pytest.fixture
+def window(dressed, qtbot, demo_file, speed):
+    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=speed))
     qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
     made.show()
     qtbot.waitExposed(made)
@@ -178,6 +184,8 @@ def test_a_pull_reaches_the_ladder_and_its_trace(qtbot, window):
     again.close()
 
 
+# Fast enough to wait for, slow enough that a moment of a busy machine is no break.
+@pytest.mark.parametrize("speed", [6.0])
 def test_letting_go_escape_and_slacking_off(qtbot, window):
     run = arm(qtbot, window)
     hold_until(qtbot, window, run, lambda: window.pull.live.highest_n > 1_500)
@@ -190,13 +198,8 @@ def test_letting_go_escape_and_slacking_off(qtbot, window):
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert not window.pull.armed
     qtbot.keyRelease(run, Qt.Key.Key_Space)
-    again = child(window, QPushButton, "pull.arm")
+    click(qtbot, window, "pull.arm")
     slack = child(window, QPushButton, "pull.slack")
-    qtbot.waitUntil(lambda: again.isVisible() and again.isEnabled())
-    for _ in range(10):
-        if not window.pull.armed:
-            click(qtbot, window, "pull.arm")
-        qtbot.wait(60)
     qtbot.waitUntil(slack.isEnabled)
     qtbot.mousePress(slack, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not window.pull.live.load_is_on, timeout=10_000)

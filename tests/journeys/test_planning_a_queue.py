@@ -15,7 +15,7 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     window = hands.window
     page = window.pages["plan"]
     assert "5 wait in the queue" in page.subtitle.words
-    for ticks, wanted in ((page.matrix.lots, "N6-K"), (page.matrix.knots, "Bowline")):
+    for ticks, wanted in ((page.matrix.lots, "N6-K"), (page.matrix.knots, "Figure-eight loop")):
         rows = [ticks.list.item(n) for n in range(ticks.list.count())]
         next(r for r in rows if r.text() == wanted).setCheckState(Qt.CheckState.Checked)
     hands.type("plan.pulls", "x")
@@ -28,7 +28,7 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     hands.tap("plan.matrix", cell)
     said = hands.words("plan.curve.words")
     assert "after 4 pulls" in said
-    assert "±3 points" in said
+    assert "±3 points takes" in said
     assert "To tell it from a knot 5 points weaker" in said
     hands.tap("plan.matrix", cell)
     assert "0 specimens" in hands.words("plan.cost")

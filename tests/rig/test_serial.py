@@ -1,9 +1,6 @@
 """The line protocol and what speaks it, over real pseudo-terminals, well behaved and not."""
 
-import json
 import os
-import subprocess
-import sys
 import threading
 import time
 import tty
@@ -151,10 +148,12 @@ def test_a_bench_on_a_line_is_pulled_like_any_other(device, bench):
 
 
 def test_nothing_is_lost_and_samples_are_consecutive(bench):
+    began = time.monotonic()
     blocks = read_for(bench, 1.0)
+    elapsed = time.monotonic() - began
     firsts = [b.first_seq for b in blocks]
     assert firsts == list(np.cumsum([firsts[0], *(len(b) for b in blocks[:-1])]))
-    assert sum(len(b) for b in blocks) == pytest.approx(500, abs=200)
+    assert sum(len(b) for b in blocks) == pytest.approx(500 * elapsed, abs=60)
 
 
 def test_the_stop_byte_stops_within_ten_milliseconds(device, bench):
@@ -167,7 +166,7 @@ def test_the_stop_byte_stops_within_ten_milliseconds(device, bench):
     while device.bench.status().motion is not Motion.STILL:
         assert time.perf_counter() - began < 0.5
     took = time.perf_counter() - began
-    assert took < 0.25  # thread switching of a loaded machine included
+    assert took < 0.05  # thread switching of a loaded machine included
     assert device.stopped_in_s < 0.010
     assert not device.bench.status().armed
 
@@ -361,63 +360,3 @@ def test_settings_are_tried_on_the_live_line(terminal, device):
     device._streaming = True
     ours = listen(device.path, 115_200, PassiveSettings(pattern=r"^(?P<load>x)"), 0.2)
     assert ours.protocol_lines > 10
-
-
-def test_the_bench_stands_alone_as_a_process():
-    run = subprocess.Popen(
-        [sys.executable, "-m", "bruiser.app.cli", "rig", "--simulate", "--seconds", "8",
-         "--rate", "1000", "--knot", "none"],
-        stdout=subprocess.PIPE, text=True,
-    )  # fmt: skip
-    try:
-        path = run.stdout.readline().strip()
-        bench = SerialBench(SerialLine(path), 1_000.0)
-        got = []
-        recorder = Recorder(bench, got.append)
-        recorder.start()
-        time.sleep(1.0)
-        recorder.finish()
-        bench.close()
-        assert recorder.samples_lost == 0
-        assert recorder.count == pytest.approx(1_000, abs=500)
-    finally:
-        run.terminate()
-        run.wait(5)
-        run.stdout.close()
-
-
-def test_a_trace_file_is_read_on_the_command_line(tmp_path, capsys):
-    from bruiser.app.cli import main
-
-    n = 4_000
-    t = np.arange(n) / 500
-    travel = np.clip((t - 1) * 20, 0, None)
-    load = np.where(t < 7, 40 * travel, 0.0) + np.random.default_rng(1).normal(5, 1, n)
-    path = tmp_path / "pull.csv"
-    rows = zip(t, load, travel, strict=True)
-    path.write_text(
-        "time_s,load_N,travel_mm,mood\n"
-        + "\n".join(f"{a:.4f},{b:.2f},{c:.3f},x" for a, b, c in rows)
-    )
-    assert main(["trace", str(path), "--json", "--diameter-mm", "8"]) == 0
-    out, err = capsys.readouterr()
-    said = json.loads(out)
-    assert said["format"] == "bruiser-trace-1"
-    assert (said["end"], said["capsized"], said["first_slip_n"]) == ("broke", False, None)
-    assert said["peak_n"] == pytest.approx(4_800, rel=0.003)
-    assert said["end_time_s"] == pytest.approx(7.0, abs=0.003)
-    assert said["stiffness_n_per_m"] == pytest.approx(40_000, rel=0.02)
-    assert said["zero_n"] == pytest.approx(5, abs=0.5)
-    assert "mood" in err
-    for text, where in (
-        ("", "empty"),
-        ("time_s\n1\n", "load_N"),
-        ("load_N\n1\n2\n", "time_s"),
-        ("time_s,load_N\n0,1\n1,x\n", "Row 3, column load_N"),
-        ("time_s,load_N\n", "no readings"),
-    ):
-        path.write_text(text)
-        assert main(["trace", str(path), "--json"]) == 2
-        out, err = capsys.readouterr()
-        assert out == ""
-        assert where in err

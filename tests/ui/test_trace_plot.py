@@ -31,7 +31,7 @@ def test_a_million_samples_pan_and_zoom_smoothly(plot, qtbot):
         plot.zoom_to(2.0 * k, 2.0 * k + 60 / (k + 1))
         plot.grab()
         took.append(time.perf_counter() - began)
-    assert min(took) < 0.10  # a busy machine is allowed its hiccups
+    assert np.median(took) < 0.10
     first, after = plot.seen()
     assert x[first] == pytest.approx(58.0, abs=0.01)
     assert x[after - 1] == pytest.approx(60.0, abs=0.01)

@@ -207,7 +207,8 @@ class SimulatedBench:
                 self._step(dt)
             load[i] = specimen.advance(self._travel_mm, dt)
             travel[i] = self._travel_mm
-            hand[i], tail[i] = specimen.hand_n, specimen.tail_mm
+            if self._channels > 2:
+                hand[i], tail[i] = specimen.hand_n, specimen.tail_mm
             if self._motion is not Motion.STILL:
                 self._guard(load[i], self._produced + i)
         first = self._produced

@@ -46,7 +46,7 @@ class SimulatedSpecimen:
         )
         self.other_n = self._other_strength()
         self._knots = [self._make_knot(end, tied) for end, tied in sorted(setup.knots.items())]
-        self._limits = self._other_limits()
+        self._weakest = min(self._other_limits())
         self._stretch = self._make_stretch()
         rng = np.random.default_rng([setup.seed, 11])
         self._resonance = (float(rng.uniform(60, 400)), float(rng.uniform(0.02, 0.1)))
@@ -198,6 +198,8 @@ class SimulatedSpecimen:
             self.load_n *= math.exp(-dt_s / 0.02)
 
     def _creep(self, dt_s: float) -> None:
+        if self.load_n == 0.0 and self.highest_n == 0.0:
+            return
         wanted = self.cord.creep * self.load_n / self.strength_n
         grown = 0.0
         for n, tau in enumerate(_CREEP_S):
@@ -297,13 +299,15 @@ class SimulatedSpecimen:
             knot.running = next(iter(knot.tails), "slide")
 
     def _break_if_due(self, before: float, load: float, dt_s: float) -> None:
-        weakest = min(self._limits)
-        knot_that = min(self._knots, key=lambda k: k.strength_n, default=None)
-        limit = weakest[0] if knot_that is None else min(weakest[0], knot_that.strength_n)
+        weakest = self._weakest
+        limit = weakest[0]
+        for knot in self._knots:
+            limit = min(limit, knot.strength_n)
         if load > 0.8 * limit:
             self._damage += dt_s * math.exp((load / limit - 1) / _DAMAGE)
         if load < limit and self._damage < 1.0:
             return
+        knot_that = min(self._knots, key=lambda k: k.strength_n, default=None)
         if knot_that is not None and knot_that.strength_n <= weakest[0]:
             at_nip = self._rng.random() < 0.8
             place = self._nip_of(knot_that) if at_nip else knot_that.place
