@@ -1,6 +1,8 @@
 """The matrix beyond lots and knots, what a bench refuses, and the queue after it was made."""
 
+import time
 from dataclasses import replace
+from datetime import datetime
 
 import pytest
 
@@ -18,8 +20,15 @@ from bruiser.workshop.inspecting import FindingDraft, accept_draft
 from bruiser.workshop.journal import Stage, State, read_journal
 from bruiser.workshop.knot_commands import AddKnot
 from bruiser.workshop.lot_commands import AddLot, ReceiveHank
-from bruiser.workshop.plan_cells import PlanDraft, cell_of, plan_specimens, refusals
-from bruiser.workshop.planning import queue_plan, timetable
+from bruiser.workshop.plan_cells import (
+    PlanDraft,
+    cell_of,
+    count_there,
+    plan_specimens,
+    refusals,
+    row_words,
+)
+from bruiser.workshop.planning import outlook, queue_plan, timetable
 from tests.workshop.conftest import LOT
 
 WET = replace(
@@ -217,3 +226,38 @@ def test_a_soak_decides_what_comes_next_and_when(ready):
     assert journal.next_to_pull("2026-02-01T09:59:00+00:00").specimen.lot.id == "l1"
     assert journal.next_to_pull("2026-02-01T10:10:00+00:00").specimen == wet[-1].specimen
     assert journal.next_to_pull("2026-02-01T10:21:00+00:00").specimen.lot.id == "l1"
+
+
+def test_other_numbers_of_a_method_are_another_cell(ready):
+    journal = read_journal(ready)
+    three, four = (MethodPlan("cycles", (("count", n),)) for n in (30, 40))
+    queue_plan(ready, journal, draft(methods=(three,)))
+    there = count_there(read_journal(ready))
+    keys = {c.method: c.key for c in draft(methods=(three, four)).cells(journal)}
+    assert there[keys[three]] == 2
+    assert keys[four] not in there
+    same = MethodPlan("cycles", (("count", 30), ("high", 0.30), ("low", 0.05)))
+    (cell,) = draft(methods=(same,)).cells(journal)
+    assert cell.key == keys[three]
+
+
+def test_a_whole_edit_of_the_matrix_answers_within_fifty_milliseconds(ready):
+    """Everything the station works out when a tick changes, with over 200 specimens."""
+    journal, say = read_journal(ready), ready.units
+    plans = (MethodPlan(), MethodPlan("cycles"), MethodPlan("stepped load"))
+    big = draft(
+        lot_ids=("l1", "l2", "l3"), knot_ids=("k1", "k2", "k3"), methods=plans, fixture_ids=("f1",),
+        dressings=("dressed", "crossed"), pulls=4,
+    )  # fmt: skip
+    begin, took = datetime(2026, 3, 2, 8, 0), []
+    for _ in range(7):
+        began = time.perf_counter()
+        found = outlook(journal, big, begin)
+        refusals(journal, big, BENCH, say)
+        there = count_there(journal)
+        rows = {c.row: row_words(journal, c) for c in big.all_cells(journal)}
+        took.append(time.perf_counter() - began)
+    assert found.specimens >= 200
+    assert rows
+    assert there
+    assert min(took) < 0.05

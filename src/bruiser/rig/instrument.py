@@ -126,6 +126,9 @@ class Instrument(Protocol):
     def remains(self) -> Remains | None:
         """What lies on the bench, where the instrument can know (simulated benches can)."""
 
+    def close(self) -> None:
+        """Stop, and let go of the bench."""
+
 
 @dataclass(frozen=True)
 class KnotRemains:

@@ -61,6 +61,7 @@ class Recorder:
         self._has = [True, True, False, False]
         self._count = 0
         self._saved = 0
+        self._offset = 0
         self._last_save = time.monotonic()
         self._lock = threading.Lock()
         self._saving = threading.Lock()
@@ -150,7 +151,6 @@ class Recorder:
 
     def _append(self, block: SampleBlock) -> None:
         with self._lock:
-            gap = block.first_seq - self._count if self._count else 0
             if self._count == 0:
                 self._offset = block.first_seq
             gap = block.first_seq - self._offset - self._count
@@ -174,8 +174,6 @@ class Recorder:
                     self._has[k] = True
                 self._table[k, start:needed] = np.nan if values is None else values
             self._count = needed
-
-    _offset = 0
 
     def _watch(self, block: SampleBlock) -> None:
         """Stop the bench when the cell has come to its limit."""

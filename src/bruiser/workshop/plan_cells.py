@@ -47,8 +47,7 @@ class Cell:
     @property
     def row(self) -> str:
         """What it shares with the cells beside it: everything but the lot."""
-        m = self.method
-        state = (m.key, m.direction, self.dressing, self.fixture_id, self.lot_b_id)
+        state = (self.method.words, self.dressing, self.fixture_id, self.lot_b_id)
         other = self.other if self.other not in (BOTH, ONE) else ""
         return "|".join((self.knot_id, *state, other))
 
@@ -289,15 +288,19 @@ def refusals(
     if bench is None:
         return []
     found: dict[str, None] = {}
+    strengths: dict[str, float | None] = {}
     for cell in draft.cells(journal):
         plan = cell.method
         if plan.key not in bench.methods:
             found[f"{bench.name.capitalize()} cannot do “{plan.key}” (bench book)."] = None
             continue
-        lot = journal.lot(cell.lot_id)
-        share, whole = plan.highest_share, reference_n(journal, lot)
+        share = plan.highest_share
         if share is None:
             continue
+        lot = journal.lot(cell.lot_id)
+        if lot.id not in strengths:
+            strengths[lot.id] = reference_n(journal, lot)
+        whole = strengths[lot.id]
         if whole is None:
             found[
                 f"{lot.name} has neither baseline nor rating: {plan.key} has no level to go to."

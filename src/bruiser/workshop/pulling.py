@@ -300,6 +300,7 @@ class PullSession:
             raise self._recorder.fault
         if self.pull_id is None:
             self._phase = Phase.ENDED
+            self._instrument.close()
             return
         remains = self._instrument.remains()
         close_pull(
@@ -313,6 +314,7 @@ class PullSession:
             settings=TraceSettings(diameter_m=self.specimen.lot.diameter_m),
         )
         self._phase = Phase.ENDED
+        self._instrument.close()
         self._workshop.announce(Changes(frozenset({"pull"}), (self.pull_id,)))
 
     def leave(self) -> None:

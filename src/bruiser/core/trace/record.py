@@ -43,7 +43,6 @@ FLAG_WORDS: dict[str, str] = {
     "capsize": "the knot changed form under load",
     "clock": "the clock went backwards: time was rebuilt from the count",
     "no_travel": "no travel was recorded: no stiffness, energy or rate",
-    "saturated_travel": "the travel did not move",
 }
 
 

@@ -85,6 +85,7 @@ class SerialBench:
         self._armed = False
         self._motion = Motion.STILL
         self._target = False
+        self._moved_at = 0.0
         self._heard = time.monotonic()
         line.forget()
         hello = self._ask("hello")
@@ -155,8 +156,6 @@ class SerialBench:
         ):
             if flags & flag:
                 self._stopped_by = why
-
-    _moved_at = 0.0
 
     def _send(self, verb: str) -> str:
         self._asked += 1

@@ -179,6 +179,10 @@ class SimulatedBench:
         with self._lock:
             return self._specimen.remains()
 
+    def close(self) -> None:
+        """Stop; there is no line to let go of."""
+        self.stop()
+
     def read(self, timeout_s: float) -> SampleBlock:
         """Samples due since the last call."""
         due = self._due()

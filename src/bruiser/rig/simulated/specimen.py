@@ -17,8 +17,6 @@ from bruiser.rig.simulated.setup import SpecimenSetup, ways
 from bruiser.rig.simulated.stretch import Stretch, virgin_curve
 from bruiser.rig.simulated.variants import Tying
 
-__all__ = ["SimulatedSpecimen", "SpecimenSetup"]
-
 _SLIP_SPEED_MM_S = 1500.0
 _LAST_HOLD = 0.25
 _CREEP_S = (0.5, 5.0, 50.0, 500.0)

@@ -10,6 +10,7 @@ from PyQt6.QtGui import QPen
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from bruiser.figures.trace_chart import thin_out
+from bruiser.ui.kit.plots import dress_plot
 from bruiser.ui.theme.theme import theme
 
 Floats = NDArray[np.float64]
@@ -49,14 +50,7 @@ class LivePlot(QWidget):
 
     def _dress(self) -> None:
         look = theme()
-        self._plot.setBackground(look.colour("surface"))
-        for side in ("left", "bottom"):
-            axis = self._plot.getAxis(side)
-            axis.setPen(look.colour("muted"))
-            axis.setTextPen(look.colour("muted"))
-            axis.setStyle(tickFont=look.font("small"))
-            axis.label.setFont(look.font("small"))
-        self._plot.showGrid(x=True, y=True, alpha=0.12)
+        dress_plot(self._plot)
         # A wider pen takes ten times as long to paint, and the screen must keep up.
         pen = QPen(look.colour("plum"), 1.0)
         pen.setCosmetic(True)

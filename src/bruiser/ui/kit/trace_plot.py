@@ -11,6 +11,7 @@ from PyQt6.QtCore import QPointF, Qt, pyqtSignal
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
 from bruiser.figures.pyramid import Pyramid
+from bruiser.ui.kit.plots import dress_plot
 from bruiser.ui.theme.theme import theme
 
 Floats = NDArray[np.float64]
@@ -69,15 +70,8 @@ class TracePlot(QWidget):
 
     def _dress(self) -> None:
         look = theme()
-        self._plot.setBackground(look.colour("surface"))
-        for side in ("left", "bottom"):
-            axis = self._plot.getAxis(side)
-            axis.setPen(look.colour("muted"))
-            axis.setTextPen(look.colour("muted"))
-            axis.setStyle(tickFont=look.font("small"))
-            axis.label.setFont(look.font("small"))
-        self._plot.showGrid(x=True, y=True, alpha=0.12)
-        self._line.setPen(pg.mkPen(look.colour("plum"), width=1.6))
+        dress_plot(self._plot)
+        self._line.setPen(pg.mkPen(look.colour("plum"), width=1))
         self._zero.setPen(pg.mkPen(look.colour("muted"), style=Qt.PenStyle.DashLine))
         self._at.setPen(pg.mkPen(look.colour("storm")))
         ghost = look.colour("muted")

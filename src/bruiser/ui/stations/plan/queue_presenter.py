@@ -10,6 +10,7 @@ from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop import queueing
 from bruiser.workshop.journal import Entry, Journal, Stage, State
 from bruiser.workshop.planning import timetable
+from bruiser.workshop.workshop import Workshop
 
 COLUMNS = ("specimen", "what", "lot", "state", "at the bench", "soak from", "too old after")
 
@@ -17,7 +18,11 @@ COLUMNS = ("specimen", "what", "lot", "state", "at the bench", "soak from", "too
 class QueuePresenter(Desk):
     """The specimens that wait, in their order, with when they come to the bench."""
 
-    def take_up(self, journal: Journal, hours_a_day: float = 6.0) -> None:
+    def __init__(self, workshop: Workshop) -> None:
+        super().__init__(workshop)
+        self._hours = 6.0
+
+    def take_up(self, journal: Journal, hours_a_day: float) -> None:
         """Show the queue as it stands."""
         self.journal = journal
         self._hours = hours_a_day

@@ -84,6 +84,8 @@ class PullPresenter(QObject):
         self.next_codes = tuple(e.specimen.code for e in planned[1:4])
         if entry is not None and self.entry is not None and entry.specimen == self.entry.specimen:
             return
+        if self.session is not None:
+            self.session.leave()
         self.entry = entry
         self.session = self.live = None
         self._siblings = ()
@@ -380,9 +382,6 @@ class PullPresenter(QObject):
         self.live = session.poll()
         self.moved.emit()
         pull_id = session.pull_id
-        close = getattr(session.instrument, "close", None)
-        if close is not None:
-            close()
         self.session = None
         self.entry = None
         self.lane_clear = False
