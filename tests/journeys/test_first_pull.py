@@ -26,7 +26,7 @@ from bruiser.store import pulls
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.theme.tokens import TOUCH
 from bruiser.workshop.journal import Stage, read_journal
-from bruiser.workshop.pulling import Phase
+from bruiser.workshop.live import Phase
 from bruiser.workshop.simulation import bench_with
 from bruiser.workshop.workshop import open_workshop
 

@@ -180,6 +180,11 @@ def stepped_back(path, revision):
     """A new file as an older version would have left it: later steps taken off again."""
     create_campaign(path).close()
     undone = {
+        "0006": """DROP TABLE reading; DROP TABLE photo;
+            ALTER TABLE preparation DROP COLUMN sheet; ALTER TABLE preparation DROP COLUMN trial;
+            ALTER TABLE finding DROP COLUMN by; ALTER TABLE finding DROP COLUMN lengths;
+            ALTER TABLE finding DROP COLUMN forms; ALTER TABLE finding DROP COLUMN against_trace;
+            ALTER TABLE tail_draw DROP COLUMN u_m; ALTER TABLE tail_draw DROP COLUMN how;""",
         "0005": """DROP TABLE load_check; ALTER TABLE bench DROP COLUMN factor;
             ALTER TABLE trace_chunk DROP COLUMN extra;""",
         "0004": """DROP TABLE preparation;

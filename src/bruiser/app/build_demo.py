@@ -30,6 +30,8 @@ from bruiser.app.demo_plan import (
 from bruiser.catalogue import Structure, load_catalogue
 from bruiser.core.layouts import LAYOUTS, End
 from bruiser.core.methods import STRAIGHT, MethodPlan
+from bruiser.core.programme import programme, runs_latched
+from bruiser.core.readings import Takes
 from bruiser.core.records import (
     JAM_WORDS,
     Gave,
@@ -47,7 +49,9 @@ from bruiser.workshop.commands import PlanSpecimen
 from bruiser.workshop.cutting import cut_length_m
 from bruiser.workshop.inspecting import FindingDraft, accept_draft
 from bruiser.workshop.journal import read_journal
-from bruiser.workshop.pulling import Phase, PullSession
+from bruiser.workshop.live import Phase
+from bruiser.workshop.pulling import PullSession
+from bruiser.workshop.running import MethodRun, RunState
 from bruiser.workshop.simulation import AS_FAST_AS_IT_GOES, TRAVEL_RATE_M_S, bench_with
 from bruiser.workshop.workshop import Workshop, create_workshop
 
@@ -138,27 +142,67 @@ def plan_campaign(workshop: Workshop, rng: np.random.Generator) -> list[Specimen
 
 
 def pull_specimen(
-    workshop: Workshop, specimen: Specimen, technician: str, stop_at_n: float | None = None
+    workshop: Workshop,
+    specimen: Specimen,
+    technician: str,
+    stop_at_n: float | None = None,
+    reference: float = 0.0,
 ) -> tuple[str, Remains]:
-    """Pull one specimen on the simulated bench as fast as it goes."""
+    """Pull one specimen by its method on the simulated bench, as fast as it goes.
+
+    `reference` is the strength in newton that levels are shares of.
+    """
     bench = bench_with(specimen, speed=AS_FAST_AS_IT_GOES, load_limit_n=stop_at_n)
-    session = PullSession(workshop, specimen, bench, TRAVEL_RATE_M_S, technician, threaded=False)
-    recorder = session.recorder
+    plan = specimen.method
+    session = PullSession(
+        workshop,
+        specimen,
+        bench,
+        TRAVEL_RATE_M_S,
+        technician,
+        programmed=runs_latched(plan),
+        threaded=False,
+    )
+    run = MethodRun(workshop, session, programme(plan, reference))
+    recorder, tried = session.recorder, 0
     session.arm()
     while not session.zero_taken:
         recorder.step()
-    session.pull()
-    while session.poll().phase is Phase.PULLING:
+    while run.state is not RunState.DONE:
+        if run.state in (RunState.READY, RunState.PAUSED):
+            if session.poll().stopped_by:
+                break
+            session.arm()
+            if not run.start():
+                break
+        if run.state is RunState.ASKING:
+            tried += 1
+            answer_for(run, bench.remains(tried))
+            continue
         recorder.step()
+        run.tick(session.poll())
     limited = session.phase is not Phase.GAVE
-    if limited:
+    if limited and session.poll().load_is_on:
+        session.arm()
         session.slack()
         while session.poll().load_is_on:
             recorder.step()
-    session.finish(PullEnd.LOAD_LIMIT if limited else PullEnd.GAVE)
+    session.finish(run.ends_as if limited else PullEnd.GAVE)
     if session.pull_id is None:
         raise ValueError(f"{specimen.code} was not pulled")
     return session.pull_id, bench.remains()
+
+
+def answer_for(run: MethodRun, lies: Remains) -> None:
+    """Answer what a method asks, as the simulated specimen would."""
+    act = run.act
+    if act is None:
+        return
+    if act.takes is Takes.UNTYING:
+        found = {End(k.end): (JamLevel(k.jam_level), k.untie_s) for k in lies.knots}
+        run.answer_untying(found)
+    else:
+        run.answer_value(round(lies.truth.get("release_n", 0.0), 1))
 
 
 def inspect_specimen(workshop: Workshop, pull_id: str, remains: Remains) -> None:

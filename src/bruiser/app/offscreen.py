@@ -16,7 +16,7 @@ from bruiser.app.window import STATIONS, MainWindow
 from bruiser.core.errors import BruiserError
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_bench import TraceBench
-from bruiser.workshop.pulling import Phase
+from bruiser.workshop.live import Phase
 from bruiser.workshop.simulation import bench_with
 from bruiser.workshop.workshop import open_workshop
 

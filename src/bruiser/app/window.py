@@ -45,9 +45,9 @@ from bruiser.ui.stations.results.presenter import ResultsPresenter
 from bruiser.ui.stations.results.view import ResultsView
 from bruiser.ui.theme.theme import theme
 from bruiser.ui.theme.tokens import SPACE
+from bruiser.workshop.closing import close_interrupted_pulls
 from bruiser.workshop.commands import Changes
 from bruiser.workshop.journal import Journal, Stage, read_journal
-from bruiser.workshop.pulling import close_interrupted_pulls
 from bruiser.workshop.simulation import bench_with
 from bruiser.workshop.workshop import Workshop
 

@@ -13,11 +13,81 @@ class PrepStep(StrEnum):
     TIED = "tied"
     CHECKED = "checked"
     SOAKING = "soaking"
+    TRIAL = "trial"
+
+
+class Hands(StrEnum):
+    """In which state of the hands a knot was tied."""
+
+    BARE = "bare hands"
+    GLOVES = "gloves"
+    COLD = "cold and wet"
+
+
+class Verdict(StrEnum):
+    """What an inspector said of a tied knot before being told what it is."""
+
+    RIGHT = "tied right"
+    WRONG = "tied wrong"
+    UNSURE = "cannot tell"
+
+
+@dataclass(frozen=True)
+class TyingSheet:
+    """A specimen as it was tied; what was not ticked was not done.
+
+    Parameters
+    ----------
+    ticked, not_done : tuple of str
+        Points of the check list.
+    marked : bool
+        Whether ink marks stand at every nip and tail.
+    tails, eyes : tuple of (str, float)
+        Length as tied by the layout's key, in metre.
+    cord_m : float or None
+        Cord that went into the specimen's knots.
+    set_load_n : float or None
+        Load it was set by, before marking.
+    """
+
+    ticked: tuple[str, ...] = ()
+    not_done: tuple[str, ...] = ()
+    marked: bool = False
+    tails: tuple[tuple[str, float], ...] = ()
+    eyes: tuple[tuple[str, float], ...] = ()
+    cord_m: float | None = None
+    set_load_n: float | None = None
+
+    def length_m(self, key: str) -> float | None:
+        """A tail or eye as tied."""
+        return dict((*self.tails, *self.eyes)).get(key)
+
+
+@dataclass(frozen=True)
+class TyingTrial:
+    """How tying went: seconds, attempts and wrong ties, and what an inspector made of it.
+
+    Parameters
+    ----------
+    named : str
+        The structure the inspector took it for; empty if none was named.
+    """
+
+    seconds: float
+    attempts: int = 1
+    wrong: int = 0
+    hands: Hands = Hands.BARE
+    verdict: Verdict | None = None
+    named: str = ""
+    inspector: str = ""
 
 
 @dataclass(frozen=True)
 class Preparation:
-    """One step done, by whom; a withdrawn one says that the step before it no longer holds."""
+    """One step done, by whom; a withdrawn one says that the step before it no longer holds.
+
+    A tied or checked specimen carries its sheet, a trial its figures.
+    """
 
     id: str
     specimen_id: str
@@ -26,6 +96,8 @@ class Preparation:
     by: str = ""
     note: str = ""
     withdrawn: bool = False
+    sheet: TyingSheet | None = None
+    trial: TyingTrial | None = None
 
 
 def in_force(done: Sequence[Preparation]) -> dict[PrepStep, Preparation]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 
 from bruiser.core.bench_book import Fixture
-from bruiser.core.layouts import LAYOUTS, End, Layout
+from bruiser.core.layouts import End, Layout, lay
 from bruiser.core.methods import RAMP, STRAIGHT, MethodPlan
 
 
@@ -60,6 +60,8 @@ class PullEnd(StrEnum):
     STOPPED = "stopped"
     TRAVEL_LIMIT = "travel_limit"
     LOAD_LIMIT = "load_limit"
+    TIME_LIMIT = "time_limit"
+    COMPLETED = "completed"
     LINK_LOST = "link_lost"
     INTERRUPTED = "interrupted"
 
@@ -193,7 +195,8 @@ class Specimen:
     @property
     def layout(self) -> Layout:
         """The places of this specimen."""
-        return LAYOUTS[self.layout_key]
+        edge = self.fixture is not None and self.fixture.kind == "edge"
+        return lay(self.layout_key, over_edge=edge)
 
     def knot_at(self, end: End) -> Knot | None:
         """The knot tied at an end."""
@@ -263,15 +266,57 @@ class KnotInspection:
 
 @dataclass(frozen=True)
 class TailDraw:
-    """How far a tail drew, by the key of the tail."""
+    """How far a tail drew, by the key of the tail.
+
+    Parameters
+    ----------
+    u_m : float or None
+        Standard uncertainty of the reading, where it is known.
+    how : str
+        ``rule``, ``photo`` or ``gauge``.
+    """
 
     key: str
     draw_m: float
+    u_m: float | None = None
+    how: str = "rule"
+
+
+@dataclass(frozen=True)
+class LengthAfter:
+    """A length of the layout after the pull, by its key; a way slid has nothing before it."""
+
+    key: str
+    after_m: float
+    before_m: float | None = None
+
+    @property
+    def change_m(self) -> float | None:
+        """How much longer it became, or how far it slid; None without a length before."""
+        return None if self.before_m is None else self.after_m - self.before_m
+
+
+@dataclass(frozen=True)
+class FormChange:
+    """A knot that changed form on the way and then held on."""
+
+    end: End
+    load_n: float
 
 
 @dataclass(frozen=True)
 class Finding:
-    """What the technician found after a pull."""
+    """What the technician found after a pull.
+
+    Parameters
+    ----------
+    by : str
+        Who inspected.
+    against_trace : str
+        Why the finding was kept although the trace says otherwise.
+    supersedes, reason : str
+        The finding it corrects, and why.
+    """
 
     id: str
     pull_id: str
@@ -287,3 +332,7 @@ class Finding:
     supersedes: str | None = None
     reason: str = ""
     withdrawn: bool = field(default=False)
+    by: str = ""
+    lengths: tuple[LengthAfter, ...] = ()
+    forms: tuple[FormChange, ...] = ()
+    against_trace: str = ""

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from bruiser.core.layouts import Layout, Place, PlaceKind
+from bruiser.core.layouts import HELD_BY, Layout, Place, PlaceKind
 from bruiser.core.records import Gave
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 
@@ -26,12 +27,21 @@ class StripState:
         A short text under each tail, by tail key.
     compact : bool
         The small strip that identifies a specimen: no cells, no words.
+    keys : bool
+        Whether every place shows the digit that taps it.
+    stretched : float
+        How far the specimen is drawn out while it is pulled, 0 to 1.
+    photos : int
+        Photos kept of it, shown as a count in its corner.
     """
 
     place: str | None = None
     gave: Gave | None = None
     tail_notes: dict[str, str] = field(default_factory=dict)
     compact: bool = False
+    keys: bool = False
+    stretched: float = 0.0
+    photos: int = 0
 
 
 @dataclass(frozen=True)
@@ -46,12 +56,17 @@ class _Cell:
         return self.x + self.width / 2
 
 
-def _cells(layout: Layout, width: float, gap: float) -> list[_Cell]:
-    total = sum(p.weight for p in layout.places)
+def _weight(place: Place, stretched: float) -> float:
+    """A span grows as the specimen is drawn out; what holds it does not."""
+    return place.weight * (1 + stretched) if place.kind is PlaceKind.SPAN else place.weight
+
+
+def _cells(layout: Layout, width: float, gap: float, stretched: float) -> list[_Cell]:
+    total = sum(_weight(p, stretched) for p in layout.places)
     room = width - gap * (len(layout.places) - 1)
     found, x = [], 0.0
     for number, place in enumerate(layout.places):
-        w = room * place.weight / total
+        w = room * _weight(place, stretched) / total
         found.append(_Cell(place, x, w, number >= len(layout.places) / 2))
         x += w + gap
     return found
@@ -91,7 +106,7 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
     """
     pen = Pen()
     gap = 0.2 if state.compact else _GAP
-    cells = _cells(layout, width, gap)
+    cells = _cells(layout, width, gap, state.stretched)
     words = 0.0 if state.compact else 6.2
     notes = 5.2 if state.tail_notes and not state.compact else 0.0
     body = height - notes
@@ -108,10 +123,16 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
             pen.add(
                 Text(cell.middle, body - 2.0, cell.place.label, style, colour, "middle", cell.width)
             )
+            if state.keys:
+                digit = str(cells.index(cell) + 1)
+                pen.add(Text(cell.x + 1.2, 3.6, digit, "small", "muted"))
         pen.spot(Spot(cell.place.key, cell.x, 0, cell.width, body, cell.place.label))
     _draw_rope(pen, cells, y, rope, state)
     for cell in cells:
         _draw_place(pen, cell, y, rope, body)
+    if state.photos and not state.compact:
+        count = "1 photo" if state.photos == 1 else f"{state.photos} photos"
+        pen.add(Text(width - 1.0, 3.6, count, "small", "storm", "end"))
     if state.place is not None and state.gave is not None:
         marked_cell = next((c for c in cells if c.place.key == state.place), None)
         if marked_cell is not None:
@@ -137,10 +158,13 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
 
 def _draw_rope(pen: Pen, cells: list[_Cell], y: float, rope: float, state: StripState) -> None:
     """The rope from the first to the last place that carries it as a single line."""
-    single = [c for c in cells if c.place.kind not in (PlaceKind.PIN, PlaceKind.EYE)]
+    apart = (PlaceKind.PIN, PlaceKind.EYE)
+    single = [c for c in cells if c.place.kind not in apart]
     left, right = single[0].x, single[-1].x + single[-1].width
-    if single[0].place.kind in (PlaceKind.TERMINATION, PlaceKind.HOST):
+    if single[0].place.kind is PlaceKind.TERMINATION or single[0].place.kind in HELD_BY:
         left = single[0].middle
+    elif single[0].place.kind is PlaceKind.KNOT:
+        left = single[0].middle - rope
     if single[-1].place.kind is PlaceKind.TERMINATION:
         right = single[-1].middle
     broken = state.gave is Gave.BROKE and state.place is not None
@@ -185,9 +209,70 @@ def _draw_place(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> No
         for k in (-1, 0, 1):
             xk = x + k * rope * 0.9
             _rope(pen, [(xk - rope * 0.2, y + r), (xk + rope * 0.2, y - r)], rope * 0.85)
-    elif kind is PlaceKind.HOST:
-        tall = body * 0.36
-        pen.add(Box(x - rope * 1.5, y - tall, rope * 3, 2 * tall, 0.8, "steel", "ink", 0.35))
+    elif kind in _SOLIDS:
+        _SOLIDS[kind](pen, cell, y, rope, body)
+
+
+def _draw_host(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
+    """A post, seen from the side."""
+    tall, x = body * 0.36, cell.middle
+    pen.add(Box(x - rope * 1.5, y - tall, rope * 3, 2 * tall, 0.8, "steel", "ink", 0.35))
+
+
+def _draw_host_rope(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
+    """The rope that a friction hitch grips, crossing the strip."""
+    tall, x = body * 0.36, cell.middle
+    for token, width in (("ink", 1.5), ("steel", 1.2)):
+        pen.add(Line(((x - rope, y - tall), (x + rope, y + tall)), token, rope * width))
+
+
+def _draw_plate(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
+    """A plate with the hole that the line goes through."""
+    tall, x = body * 0.36, cell.middle
+    for top in (y - tall, y + rope * 0.7):
+        pen.add(Box(x - rope * 0.6, top, rope * 1.2, tall - rope * 0.7, 0.3, "steel", "ink", 0.35))
+
+
+def _draw_anchor(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
+    """A ring on a wall."""
+    tall, x = body * 0.36, cell.middle
+    pen.add(Box(cell.x, y - tall, rope * 0.8, 2 * tall, 0.2, "steel", "ink", 0.35))
+    for token, width in (("ink", 1.5), ("steel", 0.9)):
+        pen.add(Disc(x, y, rope * 1.2, None, token, width))
+
+
+def _draw_bundle(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
+    """What is bound: several rods seen from their ends."""
+    r, x = min(rope * 0.8, body * 0.12), cell.middle
+    for dx, dy in ((-1, -1.6), (1, -1.6), (0, 0), (-1, 1.6), (1, 1.6)):
+        pen.add(Disc(x + dx * r, y + dy * r * 0.95, r, "steel", "ink", 0.35))
+
+
+def _draw_leg(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
+    """A leg that leaves the line: an eye that hangs down, with its own pin."""
+    x, deep = cell.middle, min(body * 0.30, 7.0)
+    for side in (-1, 1):
+        _rope(pen, [(x + side * rope * 0.2, y), (x + side * rope, y + deep)], rope * 0.8)
+    _rope(pen, _ring(x, y + deep, rope, 0.0, math.pi), rope * 0.8)
+    pen.add(Disc(x, y + deep, rope * 0.5, "steel", "ink", 0.3))
+
+
+def _draw_edge(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
+    """An edge that the line runs over."""
+    x, low = cell.middle, y + rope * 0.5
+    corner = ((x - rope * 1.6, y + body * 0.34), (x, low), (x + rope * 1.6, y + body * 0.34))
+    pen.add(Line(corner, "ink", 0.35, "steel", closed=True))
+
+
+_SOLIDS: dict[PlaceKind, Callable[[Pen, _Cell, float, float, float], None]] = {
+    PlaceKind.HOST: _draw_host,
+    PlaceKind.ROPE: _draw_host_rope,
+    PlaceKind.PLATE: _draw_plate,
+    PlaceKind.ANCHOR: _draw_anchor,
+    PlaceKind.BUNDLE: _draw_bundle,
+    PlaceKind.LEG: _draw_leg,
+    PlaceKind.EDGE: _draw_edge,
+}
 
 
 def _draw_gave(pen: Pen, cell: _Cell, y: float, rope: float, state: StripState) -> None:

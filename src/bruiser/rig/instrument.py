@@ -123,8 +123,11 @@ class Instrument(Protocol):
     def status(self) -> BenchStatus:
         """The state now."""
 
-    def remains(self) -> Remains | None:
-        """What lies on the bench, where the instrument can know (simulated benches can)."""
+    def remains(self, attempt: int = 0) -> Remains | None:
+        """What lies on the bench, where the instrument can know (simulated benches can).
+
+        `attempt` numbers the attempts at untying made so far; each finds something else.
+        """
 
     def close(self) -> None:
         """Stop, and let go of the bench."""

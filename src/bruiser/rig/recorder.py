@@ -94,6 +94,23 @@ class Recorder:
             stretch = slice(min(since, self._count), self._count)
             return self._table[0, stretch].copy(), self._table[1, stretch].copy()
 
+    def tail_now(self) -> float | None:
+        """What the tail gauge shows now, in metre; None without one."""
+        return self._now(3)
+
+    def hand_now(self) -> float | None:
+        """The second load channel now, in newton; None without one."""
+        return self._now(2)
+
+    def _now(self, channel: int) -> float | None:
+        """The mean of the last five samples of a channel, as far as they were read."""
+        with self._lock:
+            if not self._has[channel] or not self._count:
+                return None
+            last = self._table[channel, max(0, self._count - 5) : self._count]
+            read = last[np.isfinite(last)]
+        return float(read.mean()) if len(read) else None
+
     def columns(self) -> Columns:
         """Every channel recorded so far, as copies."""
         with self._lock:

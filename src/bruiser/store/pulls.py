@@ -13,9 +13,11 @@ from sqlalchemy.engine import Connection
 from bruiser.core.layouts import End
 from bruiser.core.records import (
     Finding,
+    FormChange,
     Gave,
     JamLevel,
     KnotInspection,
+    LengthAfter,
     Pull,
     PullEnd,
     TailDraw,
@@ -208,11 +210,13 @@ def insert_finding(connection: Connection, finding: Finding) -> None:
     values = asdict(finding)
     del values["draws"], values["inspections"]
     values["withdrawn"] = int(finding.withdrawn)
+    for name in ("lengths", "forms"):
+        values[name] = json.dumps(values[name], sort_keys=True)
     connection.execute(sa.insert(schema.finding).values(entry=entry, **values))
     for draw in finding.draws:
         connection.execute(
             sa.insert(schema.tail_draw).values(
-                finding_id=finding.id, key=draw.key, draw_m=draw.draw_m
+                finding_id=finding.id, key=draw.key, draw_m=draw.draw_m, u_m=draw.u_m, how=draw.how
             )
         )
     for seen in finding.inspections:
@@ -232,7 +236,8 @@ def load_findings(connection: Connection) -> dict[str, list[Finding]]:
     draws: dict[str, list[TailDraw]] = {}
     by_key = sa.select(schema.tail_draw).order_by(schema.tail_draw.c.key)
     for row in connection.execute(by_key).mappings():
-        draws.setdefault(row["finding_id"], []).append(TailDraw(row["key"], row["draw_m"]))
+        draw = TailDraw(row["key"], row["draw_m"], row["u_m"], row["how"])
+        draws.setdefault(row["finding_id"], []).append(draw)
     seen: dict[str, list[KnotInspection]] = {}
     query = sa.select(schema.knot_inspection).order_by(schema.knot_inspection.c.end)
     for row in connection.execute(query).mappings():
@@ -248,6 +253,10 @@ def load_findings(connection: Connection) -> dict[str, list[Finding]]:
         values = {k: v for k, v in row.items() if k != "entry"}
         values["gave"] = Gave(row["gave"])
         values["withdrawn"] = bool(row["withdrawn"])
+        values["lengths"] = tuple(LengthAfter(**v) for v in json.loads(row["lengths"]))
+        values["forms"] = tuple(
+            FormChange(End(v["end"]), v["load_n"]) for v in json.loads(row["forms"])
+        )
         key = row["id"]
         found.setdefault(row["pull_id"], []).append(
             Finding(**values, draws=tuple(draws.get(key, ())), inspections=tuple(seen.get(key, ())))

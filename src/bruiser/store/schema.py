@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0005_record_more_channels"
+HEAD = "0006_run_methods_and_keep_photos"
 
 metadata = MetaData()
 
@@ -101,6 +101,8 @@ preparation = Table(
     Column("by", TEXT, nullable=False),
     Column("note", TEXT, nullable=False),
     Column("withdrawn", INTEGER, nullable=False),
+    Column("sheet", TEXT),
+    Column("trial", TEXT),
 )
 
 tail = Table(
@@ -165,6 +167,10 @@ finding = Table(
     Column("supersedes", TEXT),
     Column("reason", TEXT, nullable=False),
     Column("withdrawn", INTEGER, nullable=False),
+    Column("by", TEXT, nullable=False),
+    Column("lengths", TEXT, nullable=False),
+    Column("forms", TEXT, nullable=False),
+    Column("against_trace", TEXT, nullable=False),
 )
 
 tail_draw = Table(
@@ -173,6 +179,8 @@ tail_draw = Table(
     Column("finding_id", TEXT, primary_key=True),
     Column("key", TEXT, primary_key=True),
     Column("draw_m", REAL, nullable=False),
+    Column("u_m", REAL),
+    Column("how", TEXT, nullable=False),
 )
 
 knot_inspection = Table(
@@ -183,6 +191,33 @@ knot_inspection = Table(
     Column("jam_level", TEXT, nullable=False),
     Column("untie_s", REAL),
     Column("gave_up", INTEGER, nullable=False),
+)
+
+reading = Table(
+    "reading",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("pull_id", TEXT, nullable=False),
+    Column("made_at", TEXT, nullable=False),
+    Column("takes", TEXT, nullable=False),
+    Column("number", INTEGER, nullable=False),
+    Column("load_n", REAL, nullable=False),
+    Column("value", REAL),
+    Column("end", TEXT),
+    Column("level", TEXT),
+    Column("note", TEXT, nullable=False),
+)
+
+photo = Table(
+    "photo",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("pull_id", TEXT, nullable=False),
+    Column("made_at", TEXT, nullable=False),
+    Column("name", TEXT, nullable=False),
+    Column("width", INTEGER, nullable=False),
+    Column("height", INTEGER, nullable=False),
+    Column("jpeg", BLOB, nullable=False),
 )
 
 hank = Table(

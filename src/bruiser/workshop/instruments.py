@@ -28,12 +28,20 @@ class InstrumentKind(StrEnum):
     SIMULATED = "simulated"
     CONTROLLED = "controlled"
     PASSIVE = "passive"
+    BY_HAND = "by_hand"
+    LOGGER = "logger"
+
+
+OFF_LINE = (InstrumentKind.BY_HAND, InstrumentKind.LOGGER)
+"""What records nothing while the pull goes on."""
 
 
 KIND_WORDS = {
     InstrumentKind.SIMULATED: "simulated bench",
     InstrumentKind.CONTROLLED: "bench on a serial line",
     InstrumentKind.PASSIVE: "indicator on a serial line",
+    InstrumentKind.BY_HAND: "no instrument: I read the peak off a display",
+    InstrumentKind.LOGGER: "from a logger file afterwards",
 }
 
 
@@ -113,7 +121,8 @@ def read_choice(
     """A choice from its form, and the fields that are wrong."""
     typed = Typed(texts)
     kind = InstrumentKind(texts["kind"])
-    path = typed.text("path", "" if kind is InstrumentKind.SIMULATED else "Name the line.")
+    lines = (InstrumentKind.CONTROLLED, InstrumentKind.PASSIVE)
+    path = typed.text("path", "Name the line." if kind in lines else "")
     rate = typed.number("rate", least=1.0, missing="Samples a second.")
     capacity = typed.quantity("capacity", "force", "kN", missing="The cell's capacity.")
     baud = int(texts.get("baud", "115200"))

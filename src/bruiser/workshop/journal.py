@@ -17,16 +17,19 @@ from bruiser.core.cord_use import CordReading
 from bruiser.core.preparation import (
     Preparation,
     PrepStep,
+    TyingSheet,
     Window,
     in_force,
     next_ready,
     window_of,
 )
+from bruiser.core.readings import Reading
 from bruiser.core.records import Finding, Gave, Knot, Lot, Pull, Specimen
 from bruiser.core.stock import Stock
 from bruiser.core.trace import TraceResult
-from bruiser.store import bench_books, briefs, campaigns, preparations, pulls, stock
+from bruiser.store import bench_books, briefs, campaigns, preparations, pulls, readings, stock
 from bruiser.store.briefs import OwnStructure
+from bruiser.store.readings import Photo
 from bruiser.store.traces import Floats
 from bruiser.workshop.workshop import Workshop
 
@@ -68,6 +71,14 @@ class Entry:
     finding: Finding | None = None
     history: tuple[Finding, ...] = ()
     prepared: tuple[Preparation, ...] = ()
+    readings: tuple[Reading, ...] = ()
+    photos: tuple[Photo, ...] = ()
+
+    @property
+    def sheet(self) -> TyingSheet | None:
+        """How it was tied, as written down."""
+        tied = self.steps.get(PrepStep.TIED)
+        return None if tied is None else tied.sheet
 
     @property
     def steps(self) -> dict[PrepStep, Preparation]:
@@ -207,12 +218,14 @@ def read_journal(workshop: Workshop) -> Journal:
         findings = pulls.load_findings(connection)
         brief = briefs.load_brief(connection)
         on_hand = stock.load_stock(connection)
-        readings = stock.load_cord_readings(connection)
+        cord_readings = stock.load_cord_readings(connection)
         own = briefs.load_structures(connection)
         book = bench_books.load_bench_book(connection)
         catalogue = catalogue_with(own)
         knots = name_knots(campaigns.load_knots(connection), catalogue, workshop.campaign.trade)
         prepared = preparations.load_preparations(connection)
+        taken = readings.load_readings(connection)
+        pictures = readings.load_photos(connection)
         specimens = campaigns.load_specimens(
             connection,
             {lot.id: lot for lot in lots},
@@ -221,15 +234,27 @@ def read_journal(workshop: Workshop) -> Journal:
         )
     newest = {pull.specimen_id: pull for pull in all_pulls}
     entries = []
-    for specimen in specimens:
-        pull = newest.get(specimen.id)
-        steps = tuple(prepared.get(specimen.id, ()))
+    for planned in specimens:
+        pull = newest.get(planned.id)
+        steps = tuple(prepared.get(planned.id, ()))
+        specimen = as_tied(planned, steps)
         if pull is None:
             entries.append(Entry(specimen, prepared=steps))
             continue
         history = tuple(findings.get(pull.id, ()))
         current = history[-1] if history and not history[-1].withdrawn else None
-        entries.append(Entry(specimen, pull, analyses.get(pull.id), current, history, steps))
+        entries.append(
+            Entry(
+                specimen,
+                pull,
+                analyses.get(pull.id),
+                current,
+                history,
+                steps,
+                tuple(taken.get(pull.id, ())),
+                tuple(pictures.get(pull.id, ())),
+            )
+        )
     return Journal(
         tuple(lots),
         tuple(knots),
@@ -237,11 +262,23 @@ def read_journal(workshop: Workshop) -> Journal:
         {e.pull.id: e for e in entries if e.pull is not None},
         brief,
         on_hand,
-        tuple(readings),
+        tuple(cord_readings),
         tuple(own),
         workshop.campaign.trade,
         book,
     )
+
+
+def as_tied(specimen: Specimen, steps: Iterable[Preparation]) -> Specimen:
+    """A specimen with the tail lengths and the set load its tying sheet says."""
+    tied = in_force(tuple(steps)).get(PrepStep.TIED)
+    sheet = None if tied is None else tied.sheet
+    if sheet is None:
+        return specimen
+    lengths = dict(sheet.tails)
+    tails = tuple(replace(t, length_m=lengths.get(t.key, t.length_m)) for t in specimen.tails)
+    set_load = specimen.set_load_n if sheet.set_load_n is None else sheet.set_load_n
+    return replace(specimen, tails=tails, set_load_n=set_load)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from itertools import product
 
 from bruiser.catalogue import Structure
 from bruiser.core.bench_book import BenchRecord, Fixture
-from bruiser.core.layouts import LAYOUTS, PlaceKind
+from bruiser.core.layouts import HELD_BY, LAYOUTS, PlaceKind
 from bruiser.core.methods import STRAIGHT, MethodPlan, suits
 from bruiser.core.records import DRESSED, Knot, Lot, Role, Specimen, Tail
 from bruiser.core.units import UnitChoice
@@ -142,7 +142,7 @@ def _directed(plans: tuple[MethodPlan, ...], structure: Structure) -> list[Metho
 def _fixtures_for(plan: MethodPlan, structure: Structure, picked: list[Fixture]) -> list[str]:
     """Which fixtures a state is planned on; none where it needs one and none was picked."""
     wanted = plan.method.fixture
-    if not wanted and any(p.kind is PlaceKind.HOST for p in LAYOUTS[structure.layout].places):
+    if not wanted and any(p.kind in HELD_BY for p in LAYOUTS[structure.layout].places):
         return [f.id for f in picked if f.kind == "host"] or [""]
     return [f.id for f in picked if f.kind == wanted] if wanted else [""]
 
@@ -230,7 +230,7 @@ def _specimen(journal: Journal, draft: PlanDraft, lot: Lot, cell: Cell) -> Speci
         tails.append(Tail(spot.key, rule.tail_usual_d * lot.diameter_m))
     kinds = {p.kind for p in LAYOUTS[layout].places}
     fixture = next((f for f in journal.bench_book.fixtures if f.id == cell.fixture_id), None)
-    on_pin = PlaceKind.PIN in kinds or (PlaceKind.HOST in kinds and fixture is None)
+    on_pin = PlaceKind.PIN in kinds or (bool(HELD_BY & kinds) and fixture is None)
     return replace(
         _plain(draft, lot),
         role=Role.KNOT,

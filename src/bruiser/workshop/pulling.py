@@ -3,52 +3,28 @@
 from __future__ import annotations
 
 import threading
-from dataclasses import asdict, dataclass
-from enum import StrEnum
+from dataclasses import asdict
 
 import numpy as np
 
 from bruiser.core.records import Pull, PullEnd, Specimen
-from bruiser.core.trace import TraceResult, TraceSettings, analyse_trace
+from bruiser.core.trace import TraceSettings
+from bruiser.core.trace.live import LiveSlips
 from bruiser.rig.instrument import Instrument, InstrumentInfo, Motion, SampleBlock, Stop
 from bruiser.rig.recorder import Recorder
 from bruiser.store import pulls
 from bruiser.store.traces import Floats
+from bruiser.workshop.closing import close_pull
 from bruiser.workshop.commands import Changes
+from bruiser.workshop.live import Limits, Live, Phase
 from bruiser.workshop.workshop import Workshop
 
 GAVE_SHARE = 0.15
 """A load that stays under this share of the highest, without travelling back: it gave."""
 
+GAVE_D = 4.0
 _COAST_S = 0.3
 _ZERO_S = 0.3
-
-
-class Phase(StrEnum):
-    """Where a pull stands."""
-
-    READY = "ready"
-    ARMED = "armed"
-    PULLING = "pulling"
-    HELD = "held"
-    SLACKING = "slacking"
-    GAVE = "gave"
-    ENDED = "ended"
-
-
-@dataclass(frozen=True)
-class Live:
-    """What the bench shows at one moment; loads after the zero is taken off."""
-
-    phase: Phase
-    load_n: float
-    highest_n: float
-    travel_m: float
-    samples: int
-    samples_lost: int
-    load_is_on: bool
-    stopped_by: Stop
-    fault: str
 
 
 class PullSession:
@@ -64,6 +40,11 @@ class PullSession:
         The bench it is on.
     rate_m_s : float
         Travel rate.
+    limits : Limits
+        Where the application stops it.
+    programmed : bool
+        Whether a method's programme drives it: cord that runs out of a loosened knot is then no
+        sign that it gave until more than four diameters went by without load.
     threaded : bool
         Record on a thread of its own; without, the caller steps the recorder.
 
@@ -82,6 +63,8 @@ class PullSession:
         rate_m_s: float,
         technician: str = "",
         *,
+        limits: Limits | None = None,
+        programmed: bool = False,
         threaded: bool = True,
     ) -> None:
         self.specimen = specimen
@@ -103,6 +86,12 @@ class PullSession:
         self._now_n = 0.0
         self._travel_m = 0.0
         self._low_since: int | None = None
+        self._limits = limits or Limits()
+        self._limit: PullEnd | None = None
+        self._stopped_at = Stop.NONE
+        self._programmed = programmed
+        self._under_load = 0
+        self._slips = LiveSlips(instrument.info.capacity_n, instrument.info.resolution_n)
 
     @property
     def instrument(self) -> Instrument:
@@ -152,14 +141,35 @@ class PullSession:
             if not self.zero_taken:
                 return False
             self._begin()
+        self._slips.begin_anew()
+        self._instrument.set_rate(self._rate)
         self._instrument.pull()
         self._phase = Phase.PULLING
+        return True
+
+    def drive(self, load_n: float, rate: float = 1.0) -> bool:
+        """Travel to a load, either way, at a multiple of the rate; False when not armed.
+
+        Loads are those shown, after the zero taken before travel.
+        """
+        if self._phase in (Phase.GAVE, Phase.ENDED, Phase.READY):
+            return False
+        if not self._instrument.status().armed or not self.zero_taken:
+            return False
+        if self.pull_id is None:
+            self._begin()
+        back = load_n < self._now_n
+        self._slips.begin_anew()
+        self._instrument.set_rate(rate * self._rate)
+        self._instrument.to_load(max(load_n, 0.0))
+        self._phase = Phase.SLACKING if back else Phase.PULLING
         return True
 
     def slack(self) -> bool:
         """Travel back while the control is held."""
         if self._phase is not Phase.HELD or not self._instrument.status().armed:
             return False
+        self._instrument.set_rate(self._rate)
         self._instrument.slack()
         self._phase = Phase.SLACKING
         return True
@@ -196,9 +206,12 @@ class PullSession:
         status = self._instrument.status()
         if self._phase in (Phase.PULLING, Phase.SLACKING) and status.motion is Motion.STILL:
             self._phase = Phase.HELD
+        if status.stopped_by is not Stop.NONE:
+            self._stopped_at = status.stopped_by
         if self._recorder.fault is not None and self._phase is not Phase.ENDED:
             self._phase = Phase.HELD
         fault = self._recorder.fault or self._recorder.overrange
+        self._watch_limits()
         return Live(
             self._phase,
             self._now_n,
@@ -209,7 +222,40 @@ class PullSession:
             self._now_n > max(0.03 * self._highest_n, 0.002 * self._instrument.info.capacity_n),
             status.stopped_by,
             "" if fault is None else str(fault),
+            self._rate_now(),
+            status.at_target,
+            self._limit,
+            self._slips.loads,
+            self._recorder.tail_now(),
         )
+
+    def _rate_now(self) -> float:
+        """Travel rate over the last half second."""
+        rate_hz = self._instrument.info.sample_rate_hz
+        _, travel = self._recorder.latest(max(0, self._seen - max(2, int(0.5 * rate_hz))))
+        travel = travel[np.isfinite(travel)]
+        if len(travel) < 2:
+            return 0.0
+        return float(travel[-1] - travel[0]) * rate_hz / (len(travel) - 1)
+
+    def _watch_limits(self) -> None:
+        """Stop at the application's own limits; the load stays on, and the screen says so."""
+        if self._limit is not None or self.pull_id is None:
+            return
+        time_s = self._under_load / self._instrument.info.sample_rate_hz
+        self._limit = self._limits.reached(self._now_n, self._travel_m, time_s)
+        if self._limit is not None:
+            self.stop()
+
+    def it_gave(self) -> None:
+        """The bench stopped short of its target without load: the specimen gave."""
+        if self._phase is not Phase.ENDED:
+            self._instrument.hold()
+            self._phase = Phase.GAVE
+
+    def forget_limit(self) -> None:
+        """The person goes on after a limit stopped it; the time is counted anew."""
+        self._limit, self._under_load = None, 0
 
     def _take_in(self, load: Floats, travel: Floats) -> None:
         if self._zero_n is None and self.zero_taken:
@@ -228,6 +274,10 @@ class PullSession:
             self._highest_at = float(travel[top])
         self._now_n = float(np.mean(load[-5:])) - zero
         self._travel_m = float(travel[-1])
+        if self._phase in (Phase.PULLING, Phase.HELD, Phase.SLACKING):
+            self._under_load += len(load)
+        if self._phase is Phase.PULLING:
+            self._slips.feed(load - zero)
         meant = self._highest_n > 0.01 * self._instrument.info.capacity_n
         forward = self._travel_m >= self._highest_at - 1e-4
         if not (meant and forward and self._now_n < GAVE_SHARE * self._highest_n):
@@ -237,6 +287,8 @@ class PullSession:
             self._low_since = self._seen
         low_for = self._seen - self._low_since
         coasted = low_for > _COAST_S * self._instrument.info.sample_rate_hz
+        if self._programmed and self._phase is Phase.PULLING:
+            coasted = self._travel_m - self._highest_at > GAVE_D * self.specimen.lot.diameter_m
         if coasted and self._phase is not Phase.ENDED:
             self._instrument.hold()
             self._phase = Phase.GAVE
@@ -247,6 +299,13 @@ class PullSession:
         if self.pull_id is None or self._phase is not Phase.HELD:
             return False
         return not self.poll().load_is_on or self._recorder.fault is not None
+
+    @property
+    def why_ended(self) -> PullEnd:
+        """Why a pull that is ended by hand had stopped before."""
+        by = {Stop.TRAVEL_LIMIT: PullEnd.TRAVEL_LIMIT, Stop.LOAD_LIMIT: PullEnd.LOAD_LIMIT}
+        own = by.get(self._stopped_at)
+        return self._limit or own or PullEnd.STOPPED
 
     def _begin(self) -> None:
         info = self._instrument.info
@@ -320,57 +379,3 @@ class PullSession:
     def leave(self) -> None:
         """Let go of the bench: ends a pull that was begun as stopped, forgets one that was not."""
         self.finish(PullEnd.STOPPED)
-
-
-def analyse_samples(
-    samples: pulls.Samples,
-    sample_rate_hz: float,
-    capacity_n: float,
-    settings: TraceSettings | None = None,
-) -> TraceResult:
-    """What the analysis reads off stored samples."""
-    return analyse_trace(
-        np.arange(len(samples)) / sample_rate_hz,
-        samples.load_n,
-        samples.travel_m,
-        capacity_n=capacity_n,
-        settings=settings,
-        load2_n=samples.load2_n,
-        tail_m=samples.tail_m,
-    )
-
-
-def close_pull(
-    workshop: Workshop,
-    pull_id: str,
-    end: PullEnd,
-    remains: dict[str, object] | None,
-    sample_rate_hz: float,
-    capacity_n: float,
-    *,
-    samples_lost: int = 0,
-    settings: TraceSettings | None = None,
-) -> None:
-    """Mark a pull as ended, join its trace, and store what the analysis reads off it."""
-    with workshop.file.writing() as connection:
-        pulls.end_pull(connection, pull_id, workshop.now(), end, remains, samples_lost)
-        pulls.seal_trace(connection, pull_id)
-        samples = pulls.load_samples(connection, pull_id)
-        if len(samples) >= 10:
-            result = analyse_samples(samples, sample_rate_hz, capacity_n, settings)
-            pulls.insert_analysis(
-                connection, workshop.new_id(), pull_id, workshop.now(), result, settings
-            )
-
-
-def close_interrupted_pulls(workshop: Workshop) -> tuple[str, ...]:
-    """End pulls that were cut off when the program was; returns their ids."""
-    if workshop.read_only:
-        return ()
-    with workshop.file.reading() as connection:
-        cut_off = [p for p in pulls.load_pulls(connection) if p.ended_at is None]
-    for pull in cut_off:
-        close_pull(
-            workshop, pull.id, PullEnd.INTERRUPTED, None, pull.sample_rate_hz, pull.capacity_n
-        )
-    return tuple(p.id for p in cut_off)

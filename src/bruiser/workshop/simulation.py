@@ -101,7 +101,7 @@ def bench_with(
         1000.0 * TRAVEL_RATE_M_S,
         speed=speed,
         load_limit_n=load_limit_n,
-        channels=3 if specimen.method.key == "advantage test" else 2,
+        channels=4,
     )
 
 

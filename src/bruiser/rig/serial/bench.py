@@ -240,8 +240,9 @@ class SerialBench:
         gave = bool(self._flags & SampleFlag.BROKEN)
         return BenchStatus(self._armed, self._motion, self._stopped_by, gave, self._target)
 
-    def remains(self) -> Remains | None:
+    def remains(self, attempt: int = 0) -> Remains | None:
         """A real bench does not know what lies on it."""
+        del attempt
         return None
 
     def read(self, timeout_s: float) -> SampleBlock:

@@ -215,8 +215,9 @@ class PassiveIndicator:
         motion = Motion.PULLING if self._pulling else Motion.STILL
         return BenchStatus(True, motion, Stop.NONE, False)
 
-    def remains(self) -> Remains | None:
+    def remains(self, attempt: int = 0) -> Remains | None:
         """An indicator does not know."""
+        del attempt
         return None
 
     def close(self) -> None:

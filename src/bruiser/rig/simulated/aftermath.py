@@ -7,7 +7,7 @@ from typing import Protocol
 
 import numpy as np
 
-from bruiser.core.layouts import LAYOUTS, End
+from bruiser.core.layouts import End
 from bruiser.rig.instrument import KnotRemains, Remains
 from bruiser.rig.simulated.archetypes import (
     Kind,
@@ -57,7 +57,7 @@ def try_untying(specimen: Pulled, end: End, attempt: int) -> tuple[str, float]:
     return level, round(min(seconds, 900.0), 1)
 
 
-def remains_of(specimen: Pulled) -> Remains:
+def remains_of(specimen: Pulled, attempt: int = 0) -> Remains:
     """What somebody with hands would find now; the seeded inspection repeats exactly."""
     rng = np.random.default_rng([specimen.setup.seed, 77])
     gave, place = specimen.gave if specimen.gave is not None else ("stopped", None)
@@ -70,11 +70,11 @@ def remains_of(specimen: Pulled) -> Remains:
             seating *= 1 - math.exp(-share / knot.archetype.seating_share)
             measured = drawn + seating + float(rng.normal(0.0, 0.7))
             draws[tail] = min(max(0.0, round(measured)), knot.tails[tail]) / 1000.0
-        own = place is not None and LAYOUTS[specimen.setup.layout].place(place).owner is knot.end
+        own = place is not None and specimen.setup.lies.place(place).owner is knot.end
         if own:
             knots.append(KnotRemains(knot.end.value, "not_tried", None))
             continue
-        level, seconds = try_untying(specimen, knot.end, 0)
+        level, seconds = try_untying(specimen, knot.end, attempt)
         knots.append(KnotRemains(knot.end.value, level, seconds))
     return Remains(gave, place, draws, tuple(knots), truth_of(specimen))
 

@@ -174,10 +174,10 @@ class SimulatedBench:
             gave = self._specimen.gave is not None
             return BenchStatus(self._armed, self._motion, self._stopped_by, gave, self._at_target)
 
-    def remains(self) -> Remains:
+    def remains(self, attempt: int = 0) -> Remains:
         """What lies on the bench."""
         with self._lock:
-            return self._specimen.remains()
+            return self._specimen.remains(attempt)
 
     def close(self) -> None:
         """Stop; there is no line to let go of."""

@@ -5,12 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
-from bruiser.core.layouts import End
+from bruiser.core.layouts import End, Layout, lay
 from bruiser.rig.simulated.archetypes import Kind
 from bruiser.rig.simulated.variants import Tying
 
 CROSSED_FITNESS, CROSSED_EFFICIENCY = 0.78, 0.965
 _SLICK = {"polished": 0.72, "painted": 0.85, "smooth": 0.80, "galvanised": 0.9, "turned": 0.9}
+_ON_HOSTS = ("hitch", "friction", "tensioning", "binding", "stopper", "quick_release")
 _ROUGH = {"bark": 1.15, "rough": 1.12, "sanded": 1.1}
 
 
@@ -81,6 +82,11 @@ class SpecimenSetup:
     other_mm: float = 0.0
     uneven: float = 0.0
 
+    @property
+    def lies(self) -> Layout:
+        """Its places on the bench."""
+        return lay(self.layout, over_edge=self.edge_mm > 0)
+
 
 @dataclass(frozen=True)
 class Ways:
@@ -110,7 +116,7 @@ def _direction(setup: SpecimenSetup, tied: Tying) -> Ways:
 
 
 def _host(setup: SpecimenSetup) -> Ways:
-    if setup.layout != "hitch" or setup.host_mm <= 0:
+    if setup.layout not in _ON_HOSTS or setup.host_mm <= 0:
         return Ways()
     words = setup.host_finish.lower()
     slick = min((f for w, f in _SLICK.items() if w in words), default=1.0)

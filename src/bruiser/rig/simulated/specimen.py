@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from bruiser.core.layouts import LAYOUTS, End, PlaceKind
+from bruiser.core.layouts import End, PlaceKind
 from bruiser.rig.instrument import Remains
 from bruiser.rig.simulated import aftermath
 from bruiser.rig.simulated.archetypes import ARCHETYPES, Kind, advantage
@@ -85,7 +85,7 @@ class SimulatedSpecimen:
 
     def _make_knot(self, end: End, tied: Tying) -> KnotState:
         a, rng, setup = tied.archetype, self._rng, self.setup
-        layout = LAYOUTS[setup.layout]
+        layout = setup.lies
         place = next(p.key for p in layout.places if p.owner is end and p.kind is PlaceKind.KNOT)
         way = ways(setup, tied)
         cord_n = min(self.strength_n, self.other_n)
@@ -124,8 +124,7 @@ class SimulatedSpecimen:
         """Strength of everything that is no knot, with the place that would give."""
         setup, rng = self.setup, self._rng
         limits: list[tuple[float, str]] = []
-        spans = [p.key for p in LAYOUTS[setup.layout].places if p.kind is PlaceKind.SPAN]
-        for place in LAYOUTS[setup.layout].places:
+        for place in setup.lies.places:
             if place.kind is PlaceKind.TERMINATION:
                 drum = ARCHETYPES["drum-termination"]
                 factor = drum.efficiency * math.exp(drum.cv * rng.standard_normal())
@@ -144,7 +143,7 @@ class SimulatedSpecimen:
         if setup.edge_mm:
             ratio = setup.edge_mm / setup.diameter_mm
             factor = 1 / (1 + self.cord.bend_loss / (1 + ratio))
-            limits.append((self.strength_n * factor, spans[0] if spans else limits[0][1]))
+            limits.append((self.strength_n * factor, "edge"))
         return limits
 
     def _make_stretch(self) -> Stretch:
@@ -153,7 +152,7 @@ class SimulatedSpecimen:
         seats = [(k.archetype.seating_d * d, k.archetype.seating_share) for k in self._knots]
         terminations = [
             (ARCHETYPES["drum-termination"].seating_d * d, 0.05)
-            for p in LAYOUTS[setup.layout].places
+            for p in setup.lies.places
             if p.kind is PlaceKind.TERMINATION
         ]
 
@@ -333,7 +332,7 @@ class SimulatedSpecimen:
         self.load_n = share * 0.5 * (before + broke) + (1 - share) * rest
 
     def _nip_of(self, knot: KnotState) -> str:
-        places = LAYOUTS[self.setup.layout].places
+        places = self.setup.lies.places
         nips = [p.key for p in places if p.owner is knot.end and p.kind is PlaceKind.NIP]
         return str(self._rng.choice(nips)) if nips else knot.place
 
@@ -363,6 +362,6 @@ class SimulatedSpecimen:
         """What untying a knot takes now, and the seconds; repeats exactly for an attempt."""
         return aftermath.try_untying(self, end, attempt)
 
-    def remains(self) -> Remains:
+    def remains(self, attempt: int = 0) -> Remains:
         """What somebody with hands would find now; the seeded inspection repeats exactly."""
-        return aftermath.remains_of(self)
+        return aftermath.remains_of(self, attempt)

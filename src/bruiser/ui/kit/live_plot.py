@@ -99,7 +99,9 @@ class LivePlot(QWidget):
 
     def show_trace(self, x: Floats, y: Floats) -> None:
         """Show the trace so far."""
-        self._line.setData(*thin_out(x, y, _COLUMNS))
+        self._line.setData(*thin_out(x, y, _COLUMNS), connect="finite")
+        read = np.isfinite(x) & np.isfinite(y)
+        x, y = x[read], y[read]
         self._tip.setData(x[-1:], y[-1:])
         self._fit(float(x.max()) if len(x) else 0.0, float(y.max()) if len(y) else 0.0)
 

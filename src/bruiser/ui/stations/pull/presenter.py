@@ -1,35 +1,50 @@
-"""Decides what the pull station shows, and drives the bench."""
+"""Decides what the pull station shows, and puts specimens on the bench."""
 
 from __future__ import annotations
 
-import logging
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, pyqtSignal
 
-from bruiser.core.errors import BruiserError, RigError, StoreError
-from bruiser.core.records import PullEnd, Specimen
+from bruiser.core.errors import BruiserError, InputError
+from bruiser.core.layouts import End
+from bruiser.core.programme import runs_latched
+from bruiser.core.readings import Takes
+from bruiser.core.records import JamLevel, Specimen
 from bruiser.core.trace import Floats
-from bruiser.core.units import UnitChoice, si_factor
-from bruiser.formats.trace_file import TraceFile, write_trace_file
-from bruiser.rig.instrument import Instrument, Stop
+from bruiser.core.units import UnitChoice, parse_quantity, si_factor
+from bruiser.rig.instrument import Instrument
 from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.stations.pull.directions_presenter import DirectionsPresenter
+from bruiser.ui.stations.pull.driver import BenchDriver
 from bruiser.ui.stations.pull.instrument_presenter import InstrumentPresenter
-from bruiser.ui.stations.pull.shown import Controls, Readings
+from bruiser.ui.stations.pull.prepare_presenter import PreparePresenter
+from bruiser.ui.stations.pull.shown import (
+    Asked,
+    Controls,
+    Readings,
+    controls_of,
+    readings_of,
+    strip_notes,
+)
 from bruiser.workshop.bench_entry import energy_words
-from bruiser.workshop.instruments import KIND_WORDS, InstrumentKind, open_instrument
+from bruiser.workshop.instruments import (
+    KIND_WORDS,
+    OFF_LINE,
+    InstrumentKind,
+    open_instrument,
+)
 from bruiser.workshop.journal import Entry, Journal, Stage, read_trace
-from bruiser.workshop.pulling import Live, Phase, PullSession
+from bruiser.workshop.live import Live
+from bruiser.workshop.pulling import PullSession
+from bruiser.workshop.recording import record_by_hand, record_from_file
 from bruiser.workshop.results import baseline_median_n
+from bruiser.workshop.running import RunState, reference_n
 from bruiser.workshop.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
 from bruiser.workshop.workshop import Workshop
 
-log = logging.getLogger(__name__)
-
-POLL_MS = 33
-KEEP_ALIVE_MS = 100
 _MOST_SIBLINGS = 5
 
 BenchFor = Callable[[Specimen], Instrument]
@@ -42,60 +57,106 @@ class PullPresenter(QObject):
     moved = pyqtSignal()
     pull_recorded = pyqtSignal(str)
     failed = pyqtSignal(object)
+    look_again = pyqtSignal()
 
     def __init__(
         self, workshop: Workshop, bench_for: BenchFor, tasks: TaskRunner | None = None
     ) -> None:
         super().__init__()
+        self.driver = BenchDriver(workshop)
         self.instrument = InstrumentPresenter(workshop, tasks or TaskRunner(), self._on_bench)
-        self.instrument.failed.connect(self.failed)
+        self.prepare = PreparePresenter(workshop)
+        self.prepare.wanted.connect(self.put_on)
+        self.directions = DirectionsPresenter(workshop)
+        for desk in (self.instrument, self.prepare, self.directions):
+            desk.failed.connect(self.failed)
+        self.driver.failed.connect(self.failed)
+        self.driver.moved.connect(self.moved)
+        self.driver.look_again.connect(self.look_again)
+        self.driver.recorded.connect(self._on_recorded)
         self._workshop = workshop
         self._bench_for = bench_for
         self.entry: Entry | None = None
         self.next_codes: tuple[str, ...] = ()
-        self.session: PullSession | None = None
-        self.live: Live | None = None
-        self.lane_clear = False
+        self.technician = ""
         self._baseline_n: float | None = None
+        self._reference = (0.0, "")
         self._journal: Journal | None = None
+        self._wanted = ""
         self.energy = ""
-        self._holding = False
-        self._not_stored: PullEnd | None = None
+        self.against_time = False
         self._siblings: tuple[Entry, ...] = ()
-        self._poll = QTimer(self)
-        self._poll.setInterval(POLL_MS)
-        self._poll.timeout.connect(self._on_poll)
-        self._alive = QTimer(self)
-        self._alive.setInterval(KEEP_ALIVE_MS)
-        self._alive.timeout.connect(self._on_keep_alive)
 
     @property
     def units(self) -> UnitChoice:
         """The units the campaign shows."""
         return self._workshop.units
 
+    @property
+    def session(self) -> PullSession | None:
+        """The pull under way, if any."""
+        return self.driver.session
+
+    @property
+    def live(self) -> Live | None:
+        """What the bench showed last."""
+        return self.driver.live
+
+    @property
+    def lane_clear(self) -> bool:
+        """Whether the lane was looked at for this arming."""
+        return self.driver.lane_clear
+
     def take_up(self, journal: Journal) -> None:
         """Put the next specimen of the queue on the bench, unless one is being pulled."""
         if self.session is not None and self.session.pull_id is not None:
             return
         self._journal = self.instrument.journal = journal
-        entry = journal.next_to_pull(self._workshop.now())
         planned = journal.at(Stage.PLANNED)
-        self.next_codes = tuple(e.specimen.code for e in planned[1:4])
-        if entry is not None and self.entry is not None and entry.specimen == self.entry.specimen:
+        chosen = next((e for e in planned if e.specimen.id == self._wanted), None)
+        entry = chosen or journal.next_to_pull(self._workshop.now())
+        code = "" if entry is None else entry.specimen.code
+        self.next_codes = tuple(e.specimen.code for e in planned if e.specimen.code != code)[:3]
+        same = entry is not None and self.entry is not None
+        if same and entry is not None and self.entry is not None:
+            same = entry.specimen == self.entry.specimen
+        if same:
+            self.entry = entry
+            self.prepare.take_up_entry(journal, entry)
             return
-        if self.session is not None:
-            self.session.leave()
+        self.driver.forget()
         self.entry = entry
-        self.session = self.live = None
         self._siblings = ()
-        self.lane_clear = False
         if entry is not None:
             lot = entry.specimen.lot
             self._baseline_n = baseline_median_n(journal, lot)
+            self._reference = reference_n(journal, lot)
             self.energy = self._energy_of(entry.specimen, journal)
             self._siblings = journal.siblings(entry.specimen)[-_MOST_SIBLINGS:]
+        self.prepare.take_up_entry(journal, entry)
         self.specimen_changed.emit()
+
+    @property
+    def latched(self) -> bool:
+        """Whether the method of the specimen at the bench runs by itself."""
+        return self.entry is not None and runs_latched(self.entry.specimen.method)
+
+    def work_as(self, initials: str) -> None:
+        """Who pulls from now on; stands with every pull."""
+        self.technician = initials.strip()
+
+    def show_panel(self, key: str) -> None:
+        """Another part of the station is shown; the directions are read when they are looked at."""
+        if key == "directions" and self._journal is not None:
+            knot = None if self.entry is None else self.entry.specimen.knot_a
+            self.directions.take_up(self._journal, "" if knot is None else knot.id)
+
+    def put_on(self, specimen_id: str) -> None:
+        """Bring a specimen of the queue to the bench before its turn."""
+        if self.loaded or self._journal is None:
+            return
+        self._wanted = specimen_id
+        self.take_up(self._journal)
 
     def sibling_traces(self) -> list[tuple[Floats, Floats]]:
         """Travel and load of the siblings, in the units shown."""
@@ -128,67 +189,80 @@ class PullPresenter(QObject):
 
     def confirm_lane(self, clear: bool) -> None:
         """The person says that the lane is clear and the guard shut, or takes it back."""
-        self.lane_clear = clear
-        if not clear:
+        self.driver.lane_clear = clear
+        if not clear and self.armed:
             self.stop()
         self.moved.emit()
 
     def arm(self) -> None:
-        """Allow the bench to move."""
-        if self.entry is None or not self.lane_clear or self._workshop.read_only:
+        """Allow the bench to move, or note a pull that no line records."""
+        entry, choice = self.entry, self.instrument.choice
+        if entry is None or not self.lane_clear or self._workshop.read_only:
             return
         try:
-            if self.session is None:
-                choice, specimen = self.instrument.choice, self.entry.specimen
-                instrument = open_instrument(choice, specimen, self._bench_for)
-                self.session = PullSession(
-                    self._workshop, self.entry.specimen, instrument, TRAVEL_RATE_M_S
+            if choice.kind is InstrumentKind.BY_HAND:
+                capacity = choice.passive.capacity_n
+                self._on_recorded(
+                    record_by_hand(
+                        self._workshop, entry.specimen, TRAVEL_RATE_M_S, capacity, self.technician
+                    )
                 )
-            self.session.arm()
+                return
+            if self.session is None:
+                instrument = open_instrument(choice, entry.specimen, self._bench_for)
+                reference, _ = self._reference
+                self.driver.begin(entry.specimen, instrument, reference, self.technician)
+            self.driver.arm()
         except BruiserError as error:
             self.failed.emit(error)
+        except ValueError as error:
+            self.failed.emit(InputError(f"This cannot be run: {error}.", "Measure its baseline."))
+
+    def take_file(self, path: Path) -> None:
+        """Store a logger's file as the pull of the specimen at the bench."""
+        entry = self.entry
+        if entry is None or not self.lane_clear or self._workshop.read_only:
             return
-        self._poll.start()
-        self._on_poll()
+        capacity = self.instrument.choice.passive.capacity_n
+        try:
+            self._on_recorded(
+                record_from_file(
+                    self._workshop, entry.specimen, path, TRAVEL_RATE_M_S, capacity, self.technician
+                )
+            )
+        except BruiserError as error:
+            self.failed.emit(error)
+
+    def _on_recorded(self, pull_id: str) -> None:
+        self.entry = None
+        self._wanted = ""
+        self.driver.lane_clear = False
+        self.pull_recorded.emit(pull_id)
 
     def _on_bench(self) -> Instrument | None:
         return None if self.session is None else self.session.instrument
 
     def press(self, direction: str) -> None:
-        """A held control went down: ``pull`` or ``slack``."""
-        if self.session is None:
-            return
-        try:
-            started = self.session.pull() if direction == "pull" else self.session.slack()
-        except BruiserError as error:
-            self.stop()
-            self.failed.emit(error)
-            return
-        if started:
-            self._holding = True
-            self._alive.start()
-        self._on_poll()
+        """A control went down: ``pull`` or ``slack``."""
+        self.driver.press(direction)
 
     def release(self) -> None:
         """The held control was let go."""
-        self._holding = False
-        self._alive.stop()
-        if self.session is not None:
-            self.session.release()
-            self._on_poll()
+        self.driver.release()
+
+    def interrupt(self) -> None:
+        """The window lost the focus, or the station was left: stop the travel."""
+        if self.armed:
+            self.driver.interrupt()
 
     def stop(self) -> None:
         """Stop at once, from anywhere."""
-        self._holding = False
-        self._alive.stop()
-        if self.session is not None:
-            self.session.stop()
-            self._on_poll()
+        self.driver.stop()
 
     @property
     def armed(self) -> bool:
         """Whether the bench may move."""
-        return self.session is not None and self.session.armed
+        return self.driver.armed
 
     @property
     def loaded(self) -> bool:
@@ -196,39 +270,85 @@ class PullPresenter(QObject):
         return self.session is not None and self.session.pull_id is not None
 
     def end_here(self) -> None:
-        """End the pull as stopped, once the load is off; or store again what was refused."""
-        if self._not_stored is not None:
-            self._finish(self._not_stored)
-        elif self.session is not None and self.session.may_end:
-            lost = isinstance(self.session.recorder.fault, RigError)
-            self._finish(PullEnd.LINK_LOST if lost else PullEnd.STOPPED)
+        """End the pull once the load is off."""
+        self.driver.end_here()
 
     def save_elsewhere(self, path: Path) -> None:
-        """Write the samples in memory to a file, when the campaign cannot take them."""
-        session = self.session
-        if session is None:
-            return
-        c, rate = session.recorder.columns(), session.instrument_info.sample_rate_hz
-        time_s = np.arange(len(c.load_n)) / rate
-        text = write_trace_file(TraceFile(time_s, c.load_n, c.travel_m, c.load2_n, c.tail_m))
-        try:
-            path.write_text(text, encoding="utf-8")
-        except OSError as error:
-            self.failed.emit(StoreError(f"{path.name} cannot be written: {error.strerror}."))
+        """Write the samples in memory to a file."""
+        self.driver.save_elsewhere(path)
 
     @property
     def may_save_elsewhere(self) -> bool:
         """Whether samples wait in memory that the campaign did not take."""
         live = self.live
-        return self._not_stored is not None or (live is not None and bool(live.fault))
+        return self.driver.not_stored is not None or (live is not None and bool(live.fault))
 
     def abandon(self) -> None:
         """The window closes: stop the bench, keep what was recorded."""
-        self.stop()
-        self._poll.stop()
-        if self.session is not None:
-            self.session.leave()
-            self.session = None
+        self.driver.abandon()
+
+    def asked(self) -> Asked | None:
+        """What the method asks the technician now."""
+        run, act = self.driver.run, self.driver.act
+        if run is None or act is None or run.state is not RunState.ASKING or self.entry is None:
+            return None
+        specimen = self.entry.specimen
+        if act.takes is not Takes.UNTYING:
+            return Asked(f"{act.words}.", (), act.takes is Takes.TWO_LOADS)
+        ends = tuple(
+            (end, knot.name if specimen.knot_b is None else f"Knot {end}: {knot.name}")
+            for end in End
+            if (knot := specimen.knot_at(end)) is not None
+        )
+        load = self.units.force_text(act.load_n)
+        return Asked(f"Step {act.number} of {act.of}, it has seen {load}. {act.words}.", ends)
+
+    def felt_words(self) -> str:
+        """What lies on the simulated bench at this step, as one would feel it."""
+        bench, run = self._on_bench(), self.driver.run
+        act = self.driver.act
+        if bench is None or run is None or act is None or not self.driver.asks:
+            return ""
+        lies = bench.remains(act.number)
+        if lies is None:
+            return ""
+        if act.takes is Takes.RELEASE:
+            return f"Simulated: the tail takes {self.units.force_text(lies.truth['release_n'])}."
+        if act.takes is Takes.UNTYING:
+            said = (f"knot {k.end}: {k.jam_level}, {k.untie_s or 0:.0f} s" for k in lies.knots)
+            return f"Simulated: {'; '.join(said)}."
+        return ""
+
+    def answer_untying(
+        self, levels: Mapping[End, JamLevel], seconds: Mapping[End, str]
+    ) -> dict[End, str]:
+        """Keep what it took to untie each knot; returns what is wrong by knot."""
+        asked = self.asked()
+        wrong: dict[End, str] = {}
+        found: dict[End, tuple[JamLevel, float | None]] = {}
+        for end, _ in asked.ends if asked is not None else ():
+            text = seconds.get(end, "").strip()
+            try:
+                took = parse_quantity(text, "time", "s") if text else None
+            except InputError as error:
+                wrong[end] = str(error)
+                continue
+            if end not in levels:
+                wrong[end] = "Say what it took, or “not tried”."
+                continue
+            found[end] = (levels[end], took)
+        if not wrong and found:
+            self.driver.answer_untying(found)
+        return wrong
+
+    def answer_load(self, text: str) -> str:
+        """Keep a load that was read; returns what is wrong with it."""
+        try:
+            value = parse_quantity(text, "force", self.units.force)
+        except InputError as error:
+            return str(error)
+        self.driver.answer_value(value)
+        return ""
 
     def trace(self) -> tuple[Floats, Floats]:
         """Travel and load so far, in the units shown."""
@@ -236,23 +356,75 @@ class PullPresenter(QObject):
             return np.empty(0), np.empty(0)
         force, length = self._factors()
         load, travel = self.session.recorder.snapshot()
-        return travel / length, (load - self.session.zero_n) / force
+        along = travel / length
+        if self.against_time:
+            along = np.arange(len(load)) / self.session.instrument_info.sample_rate_hz
+        return along, (load - self.session.zero_n) / force
+
+    def show_against(self, time: bool) -> None:
+        """Show the load against time, or against travel."""
+        self.against_time = time
+        self.specimen_changed.emit()
+
+    @property
+    def along(self) -> tuple[str, float]:
+        """What the load is shown against, and how much of it at least."""
+        return ("time (s)", 20.0) if self.against_time else (f"travel ({self.units.length})", 60.0)
 
     def method_words(self) -> str:
         """What will be done to the specimen."""
-        return f"ramp {1000 * TRAVEL_RATE_M_S:g} mm/s to failure"
+        if self.entry is None:
+            return ""
+        plan = self.entry.specimen.method
+        return f"{plan.words}, {1000 * TRAVEL_RATE_M_S:g} mm/s"
+
+    def programme_words(self) -> str:
+        """What comes next in words; before the pull, what the method is and how it ends."""
+        if self.entry is None:
+            return ""
+        plan, run, act = self.entry.specimen.method, self.driver.run, self.driver.act
+        if run is None:
+            of = f" Shares are of the {self._reference[1]}." if plan.highest_share else ""
+            return f"{plan.words.capitalize()}. Ends when {plan.method.ends_when}.{of}"
+        if run.state is RunState.DONE or act is None:
+            return "The method is done. Slack off, then end the pull."
+        count = f" ({act.number} of {act.of})" if act.of > 1 else ""
+        return f"{'Now' if run.state is not RunState.READY else 'First'}: {act.words}{count}."
+
+    @property
+    def progress(self) -> float:
+        """Share of the method that is done."""
+        return 0.0 if self.driver.run is None else self.driver.run.progress
 
     def bench_words(self) -> str:
         """What the bench is, and whether samples were lost."""
         choice = self.instrument.choice
         if self.session is None and choice.kind is not InstrumentKind.SIMULATED:
-            return f"{KIND_WORDS[choice.kind].capitalize()}, {choice.path}."
+            at = f", {choice.path}" if choice.path and choice.kind not in OFF_LINE else ""
+            words = KIND_WORDS[choice.kind]
+            return f"{words[0].upper()}{words[1:]}{at}."
         info = SIMULATED_BENCH if self.session is None else self.session.instrument_info
         lost = 0 if self.live is None else self.live.samples_lost
         words = "none lost" if not lost else f"{lost} lost"
         name = info.name.capitalize()
         synthetic = " Synthetic data." if info.simulated else ""
-        return f"{name}, {info.sample_rate_hz:g} samples a second, {words}.{synthetic}"
+        said = f"{name}, {info.sample_rate_hz:g} samples a second, {words}.{synthetic}"
+        if self.live is not None and self.live.rate_m_s:
+            said = f"{1000 * self.live.rate_m_s:.1f} mm/s applied. {said}"
+        return said
+
+    def slip_words(self) -> str:
+        """The slips seen so far; the analysis afterwards decides."""
+        slips = () if self.live is None else self.live.slips_n
+        if not slips:
+            return ""
+        times = "once" if len(slips) == 1 else f"{len(slips)} times"
+        return f"Moved {times}, first at {self.units.force_text(slips[0])}."
+
+    def strip_notes(self) -> tuple[dict[str, str], float]:
+        """What stands under each tail, and how far the specimen is drawn out, 0 to 1."""
+        specimen = None if self.entry is None else self.entry.specimen
+        return strip_notes(specimen, self.live, self.units)
 
     def _energy_of(self, specimen: Specimen, journal: Journal) -> str:
         """What it stores when it parts; by the rating where the lot has no pulls to go by."""
@@ -278,112 +450,15 @@ class PullPresenter(QObject):
 
     def readings(self) -> Readings:
         """The large numbers now."""
-        units, live = self.units, self.live
-        if live is None:
-            return Readings("–", "–", units.force, "–", units.length, "–")
-        share = "–"
-        if self._baseline_n:
-            share = f"{100 * live.highest_n / self._baseline_n:.0f}"
-        travel = live.travel_m / si_factor(units.length, "length")
-        shown = 0.0 if abs(live.load_n) < 10 else live.load_n
-        return Readings(
-            units.force_number(shown),
-            units.force_number(live.highest_n),
-            units.force,
-            f"{travel:.1f}",
-            units.length,
-            share,
-        )
+        return readings_of(self.live, self.units, self._baseline_n)
 
     def controls(self) -> Controls:
         """What can be done now."""
         if self._workshop.read_only:
             return Controls("Read-only: another window has this campaign.", "ochre")
-        if self._not_stored is not None:
-            words = "Not stored yet; the samples are kept in memory. Make room, then end the pull."
-            return Controls(words, "brick", may_end=True)
-        live, session = self.live, self.session
-        if session is None or live is None or live.phase is Phase.READY:
-            if self.entry is None:
-                return Controls("The queue is empty.", "muted")
-            words = "Ready to arm." if self.lane_clear else "Lane clear? Tick both, then arm."
-            return Controls(words, "ink", may_arm=self.lane_clear)
-        if live.phase is Phase.ARMED:
-            ready = session.zero_taken
-            words = "Armed. Hold Space to pull." if ready else "Armed. Taking the zero …"
-            return Controls(words, "plum", may_pull=ready, may_stop=True)
-        if live.phase is Phase.PULLING:
-            words = "Pulling. Let go to stop."
-            return Controls(words, "plum", may_pull=True, may_stop=True)
-        if live.phase is Phase.SLACKING:
-            return Controls("Slacking off.", "plum", may_slack=True, may_stop=True)
-        if live.phase in (Phase.GAVE, Phase.ENDED):
-            return Controls("It gave. Go and look.", "moss", done=True)
-        words, tone = self._held_words(live)
-        armed = session.armed
-        return Controls(
-            words,
-            tone,
-            may_arm=self.lane_clear and not armed,
-            may_pull=armed,
-            may_slack=armed,
-            may_end=session.may_end,
-            may_stop=armed,
-        )
-
-    def _held_words(self, live: Live) -> tuple[str, str]:
-        if live.fault:
-            return f"{live.fault} The samples are kept in memory.", "brick"
-        reason = {
-            Stop.LOAD_LIMIT: "Load limit reached. ",
-            Stop.TRAVEL_LIMIT: "End of travel reached. ",
-            Stop.WATCHDOG: "The control went silent. ",
-            Stop.PRESSED: "The bench's own stop was pressed. ",
-            Stop.OVERLOAD: "The bench stopped at overload. ",
-            Stop.NONE: "",
-        }[live.stopped_by]
-        if live.load_is_on:
-            return f"{reason}Stopped. The load is still on.", "brick"
-        return f"{reason}Stopped, the load is off.", "ink"
+        if self.session is None and self.entry is None:
+            return Controls("The queue is empty.", "muted")
+        return controls_of(self.driver)
 
     def _factors(self) -> tuple[float, float]:
         return si_factor(self.units.force, "force"), si_factor(self.units.length, "length")
-
-    def _on_keep_alive(self) -> None:
-        if self.session is not None and self._holding:
-            self.session.keep_alive()
-
-    def _on_poll(self) -> None:
-        session = self.session
-        if session is None:
-            return
-        self.live = session.poll()
-        self.moved.emit()
-        # Showing it may have let go of the held control, and so have come by here already.
-        if session is self.session and session.phase is Phase.GAVE:
-            self._finish(PullEnd.GAVE)
-
-    def _finish(self, end: PullEnd) -> None:
-        session = self.session
-        if session is None:
-            return
-        self._poll.stop()
-        self._alive.stop()
-        self._holding = False
-        try:
-            session.finish(end)
-        except BruiserError as error:
-            log.exception("the pull could not be stored")
-            self._not_stored = end
-            self.moved.emit()
-            self.failed.emit(error)
-            return
-        self._not_stored = None
-        self.live = session.poll()
-        self.moved.emit()
-        pull_id = session.pull_id
-        self.session = None
-        self.entry = None
-        self.lane_clear = False
-        if pull_id is not None:
-            self.pull_recorded.emit(pull_id)

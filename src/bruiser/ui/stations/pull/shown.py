@@ -1,8 +1,32 @@
-"""What the pull station shows at one moment."""
+"""What the pull station shows at one moment, made from what the bench did last."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
+
+from bruiser.core.layouts import End
+from bruiser.core.records import PullEnd, Specimen
+from bruiser.core.units import UnitChoice, si_factor
+from bruiser.rig.instrument import Stop
+from bruiser.ui.stations.pull.driver import BenchDriver
+from bruiser.workshop.live import Live, Phase
+from bruiser.workshop.pulling import PullSession
+from bruiser.workshop.running import RunState
+
+ONCE_MORE = "Lane still clear? Press once more to run by itself."
+_LIMIT_WORDS = {
+    PullEnd.LOAD_LIMIT: "The load limit of this pull is reached. ",
+    PullEnd.TRAVEL_LIMIT: "The travel limit of this pull is reached. ",
+    PullEnd.TIME_LIMIT: "The time limit of this pull is reached. ",
+}
+_STOP_WORDS = {
+    Stop.LOAD_LIMIT: "Load limit reached. ",
+    Stop.TRAVEL_LIMIT: "End of travel reached. ",
+    Stop.WATCHDOG: "The control went silent. ",
+    Stop.PRESSED: "The bench's own stop was pressed. ",
+    Stop.OVERLOAD: "The bench stopped at overload. ",
+    Stop.NONE: "",
+}
 
 
 @dataclass(frozen=True)
@@ -29,3 +53,124 @@ class Controls:
     may_end: bool = False
     may_stop: bool = False
     done: bool = False
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a method asks between two acts.
+
+    Parameters
+    ----------
+    ends : tuple of (End, str)
+        Knots to try to untie; empty when a load is asked for.
+    hand_line : bool
+        Whether the load is that of the hand line.
+    """
+
+    words: str
+    ends: tuple[tuple[End, str], ...] = ()
+    hand_line: bool = False
+
+
+def readings_of(live: Live | None, units: UnitChoice, baseline_n: float | None) -> Readings:
+    """The large numbers of a moment."""
+    if live is None:
+        return Readings("–", "–", units.force, "–", units.length, "–")
+    share = f"{100 * live.highest_n / baseline_n:.0f}" if baseline_n else "–"
+    travel = live.travel_m / si_factor(units.length, "length")
+    shown = 0.0 if abs(live.load_n) < 10 else live.load_n
+    return Readings(
+        units.force_number(shown),
+        units.force_number(live.highest_n),
+        units.force,
+        f"{travel:.1f}",
+        units.length,
+        share,
+    )
+
+
+def controls_of(driver: BenchDriver) -> Controls:
+    """What can be done with the bench now."""
+    if driver.not_stored is not None:
+        words = "Not stored yet; the samples are kept in memory. Make room, then end the pull."
+        return Controls(words, "brick", may_end=True)
+    live, session = driver.live, driver.session
+    if session is None or live is None or live.phase is Phase.READY:
+        words = "Ready to arm." if driver.lane_clear else "Lane clear? Tick both, then arm."
+        return Controls(words, "ink", may_arm=driver.lane_clear)
+    if live.phase in (Phase.GAVE, Phase.ENDED):
+        return Controls("It gave. Go and look.", "moss", done=True)
+    if driver.asks:
+        return _asking(driver, session, live)
+    state = None if driver.run is None else driver.run.state
+    if driver.latched and state in (RunState.MOVING, RunState.HOLDING):
+        return Controls("Running by itself. Esc stops it.", "plum", may_stop=True)
+    if live.phase is Phase.ARMED:
+        return _armed(driver, session)
+    if live.phase is Phase.PULLING:
+        return Controls("Pulling. Let go to stop.", "plum", may_pull=True, may_stop=True)
+    if live.phase is Phase.SLACKING:
+        return Controls("Slacking off.", "plum", may_slack=True, may_stop=True)
+    words, tone = _held_words(driver, live)
+    armed = session.armed
+    if armed and driver.confirming:
+        words, tone = ONCE_MORE, "ochre"
+    return Controls(
+        words,
+        tone,
+        may_arm=driver.lane_clear and not armed,
+        may_pull=armed and driver.act is not None,
+        may_slack=armed,
+        may_end=session.may_end,
+        may_stop=armed,
+    )
+
+
+def _armed(driver: BenchDriver, session: PullSession) -> Controls:
+    if not session.zero_taken:
+        return Controls("Armed. Taking the zero …", "plum", may_stop=True)
+    if driver.confirming:
+        return Controls(ONCE_MORE, "ochre", may_pull=True, may_stop=True)
+    words = "Press to run by itself." if driver.latched else "Hold Space to pull."
+    return Controls(f"Armed. {words}", "plum", may_pull=True, may_stop=True)
+
+
+def _asking(driver: BenchDriver, session: PullSession, live: Live) -> Controls:
+    """Between two acts: what is asked, and whether it is safe to go there."""
+    act, armed = driver.act, session.armed
+    if act is not None and not act.approach:
+        words = "Load on. Read it from outside the lane."
+        return Controls(words, "brick", may_slack=armed, may_stop=armed)
+    if live.load_is_on or armed:
+        words = "The load is still on. Slack off before you go there."
+        return Controls(words, "brick", may_arm=driver.lane_clear, may_slack=armed, may_stop=armed)
+    words = "Load off, bench disarmed. Safe to approach."
+    return Controls(words, "moss", may_end=session.may_end)
+
+
+def _held_words(driver: BenchDriver, live: Live) -> tuple[str, str]:
+    if live.fault:
+        return f"{live.fault} The samples are kept in memory.", "brick"
+    reason = _STOP_WORDS[live.stopped_by] if live.limit is None else _LIMIT_WORDS[live.limit]
+    if live.load_is_on:
+        return f"{reason}Stopped. The load is still on.", "brick"
+    if driver.run is not None and driver.act is None:
+        return "The method is done and the load is off. End this pull.", "moss"
+    return f"{reason}Stopped, the load is off.", "ink"
+
+
+def strip_notes(
+    specimen: Specimen | None, live: Live | None, units: UnitChoice
+) -> tuple[dict[str, str], float]:
+    """What stands under each tail, and how far the specimen is drawn out, 0 to 1."""
+    if specimen is None:
+        return {}, 0.0
+    say = units.length_text
+    notes = {t.key: f"tail {say(t.length_m)}" for t in specimen.tails}
+    if live is None:
+        return notes, 0.0
+    if live.drawn_m is not None and specimen.tails:
+        first = specimen.tails[0]
+        left = say(max(0.0, first.length_m - live.drawn_m))
+        notes[first.key] = f"tail {left}, drew {say(live.drawn_m)}"
+    return notes, min(1.0, max(0.0, live.travel_m) / max(specimen.span_m, 0.05))

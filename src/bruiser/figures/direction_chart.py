@@ -1,0 +1,109 @@
+"""The load-direction matrix drawn: the legs that are pulled, and how every pull ended."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from bruiser.core.records import Gave
+from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
+
+_NAMES_MM, _GLYPH_MM, _ROW_MM, _HEAD_MM = 46.0, 16.0, 15.0, 8.0
+
+
+@dataclass(frozen=True)
+class DirectionMark:
+    """One pull: its key, its load as a share of the row's longest, how it ended, and words."""
+
+    key: str
+    share: float
+    gave: Gave
+    words: str
+
+
+@dataclass(frozen=True)
+class DirectionRow:
+    """A direction with its legs, and for each lot its marks and what they say."""
+
+    words: str
+    legs: frozenset[str]
+    cells: tuple[tuple[tuple[DirectionMark, ...], str], ...]
+
+
+def legs_of(words: str) -> frozenset[str]:
+    """Which legs a direction pulls, from its words: ``1``, ``2`` and ``eye``."""
+    said = words.lower()
+    if "both ends" in said:
+        return frozenset({"1", "2", "eye"})
+    if "end to end" in said:
+        return frozenset({"1", "2"})
+    if "ring" in said or "eyes" in said or "one eye" in said:
+        return frozenset({"eye"})
+    return frozenset({"1", "eye"})
+
+
+def direction_figure(lots: tuple[str, ...], rows: list[DirectionRow], width: float) -> Figure:
+    """Draw the matrix; as tall as its rows need, one spot a pull.
+
+    Returns
+    -------
+    Figure
+        Shapes as everywhere: filled disc broke, square came out, open triangle outlasted.
+    """
+    pen = Pen()
+    left = _NAMES_MM + _GLYPH_MM
+    room = (width - left) / max(1, len(lots))
+    for n, name in enumerate(lots):
+        pen.add(Text(left + n * room + 2, 4.5, name, "strong-small", "ink", "start", room - 3))
+    table: list[tuple[str, ...]] = []
+    for n, row in enumerate(rows):
+        top = _HEAD_MM + n * _ROW_MM
+        pen.add(Line(((0, top), (width, top)), "line", 0.25))
+        pen.add(Text(0.5, top + 8.4, row.words, "small", "ink", "start", _NAMES_MM - 2))
+        _draw_legs(pen, _NAMES_MM + _GLYPH_MM / 2, top + 5.0, row.legs)
+        for k, (marks, words) in enumerate(row.cells):
+            x = left + k * room
+            pen.add(Text(x + 2, top + 12.6, words, "small", "muted", "start", room - 3))
+            for mark in marks:
+                _draw_mark(pen, x + 4 + mark.share * (room - 10), top + 5.4, mark)
+            table.append((row.words, lots[k], words))
+    height = _HEAD_MM + len(rows) * _ROW_MM
+    return Figure(
+        width,
+        height,
+        tuple(pen.shapes),
+        tuple(pen.spots),
+        "Load-direction matrix",
+        ("direction", "lot", "pulls"),
+        tuple(table),
+    )
+
+
+def _draw_legs(pen: Pen, x: float, y: float, legs: frozenset[str]) -> None:
+    """A knot with three legs; the ones that are pulled are thick and end in an arrow."""
+    ends = {"1": (-6.5, 0.0), "2": (6.5, 0.0), "eye": (0.0, 6.0)}
+    for key, (dx, dy) in ends.items():
+        pulled = key in legs
+        tone, wide = ("plum", 1.0) if pulled else ("line", 0.5)
+        pen.add(Line(((x, y), (x + dx, y + dy)), tone, wide))
+        if pulled:
+            a = math.atan2(dy, dx)
+            tip = (x + dx, y + dy)
+            wings = [
+                (tip[0] - 1.7 * math.cos(a + s), tip[1] - 1.7 * math.sin(a + s))
+                for s in (0.6, -0.6)
+            ]
+            pen.add(Line((wings[0], tip, wings[1]), tone, 0.6))
+    pen.add(Disc(x, y, 1.5, "hemp", "hemp-edge", 0.4))
+
+
+def _draw_mark(pen: Pen, x: float, y: float, mark: DirectionMark) -> None:
+    r = 1.3
+    if mark.gave is Gave.BROKE:
+        pen.add(Disc(x, y, r, "plum", "surface", 0.3))
+    elif mark.gave is Gave.STOPPED:
+        corner = ((x - r, y - r), (x + r * 1.2, y), (x - r, y + r))
+        pen.add(Line(corner, "storm", 0.5, None, closed=True))
+    else:
+        pen.add(Box(x - r, y - r, 2 * r, 2 * r, 0.2, "ochre", "surface", 0.3))
+    pen.spot(Spot(mark.key, x - 2, y - 2, 4, 4, mark.words))

@@ -1,0 +1,79 @@
+"""Rows of a method's readings and of photos, as records and back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import sqlalchemy as sa
+from sqlalchemy.engine import Connection
+
+from bruiser.core.layouts import End
+from bruiser.core.readings import Reading, Takes
+from bruiser.core.records import JamLevel
+from bruiser.store import schema
+
+
+def insert_reading(connection: Connection, reading: Reading) -> None:
+    """Store one reading."""
+    values = dict(reading.__dict__)
+    values["takes"] = reading.takes.value
+    values["end"] = None if reading.end is None else reading.end.value
+    values["level"] = None if reading.level is None else reading.level.value
+    connection.execute(sa.insert(schema.reading).values(values))
+
+
+def load_readings(connection: Connection) -> dict[str, list[Reading]]:
+    """Every reading by pull id, oldest first."""
+    found: dict[str, list[Reading]] = {}
+    query = sa.select(schema.reading).order_by(sa.literal_column("rowid"))
+    for row in connection.execute(query).mappings():
+        values = {
+            **row,
+            "takes": Takes(row["takes"]),
+            "end": None if row["end"] is None else End(row["end"]),
+            "level": None if row["level"] is None else JamLevel(row["level"]),
+        }
+        found.setdefault(row["pull_id"], []).append(Reading(**values))
+    return found
+
+
+@dataclass(frozen=True)
+class Photo:
+    """A photo without its picture: what it is called and how large it is, in pixels."""
+
+    id: str
+    pull_id: str
+    made_at: str
+    name: str
+    width: int
+    height: int
+
+
+def insert_photo(connection: Connection, photo: Photo, jpeg: bytes) -> None:
+    """Store a photo."""
+    connection.execute(sa.insert(schema.photo).values({**photo.__dict__, "jpeg": jpeg}))
+
+
+def delete_photo(connection: Connection, photo_id: str) -> None:
+    """Take a photo out of the file."""
+    connection.execute(sa.delete(schema.photo).where(schema.photo.c.id == photo_id))
+
+
+def load_photos(connection: Connection) -> dict[str, list[Photo]]:
+    """Every photo by pull id, oldest first, without the pictures."""
+    found: dict[str, list[Photo]] = {}
+    columns = [c for c in schema.photo.c if c.name != "jpeg"]
+    for row in connection.execute(
+        sa.select(*columns).order_by(sa.literal_column("rowid"))
+    ).mappings():
+        found.setdefault(row["pull_id"], []).append(Photo(**row))
+    return found
+
+
+def load_picture(connection: Connection, photo_id: str) -> bytes:
+    """A photo's picture; ``ValueError`` if it is not there."""
+    query = sa.select(schema.photo.c.jpeg).where(schema.photo.c.id == photo_id)
+    jpeg = connection.execute(query).scalar()
+    if jpeg is None:
+        raise ValueError(f"no photo {photo_id}")
+    return bytes(jpeg)

@@ -1,0 +1,304 @@
+"""Holds the bench: arm, hold to run, confirm and run latched, stop; and ends what was begun."""
+
+from __future__ import annotations
+
+import logging
+import time
+from collections.abc import Mapping
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+
+from bruiser.core.errors import BruiserError, RigError, StoreError
+from bruiser.core.layouts import End
+from bruiser.core.programme import Act, programme, runs_latched
+from bruiser.core.records import JamLevel, PullEnd, Specimen
+from bruiser.formats.trace_file import TraceFile, write_trace_file
+from bruiser.rig.instrument import Instrument
+from bruiser.workshop.live import Limits, Live, Phase
+from bruiser.workshop.pulling import PullSession
+from bruiser.workshop.running import MethodRun, RunState
+from bruiser.workshop.simulation import TRAVEL_RATE_M_S
+from bruiser.workshop.workshop import Workshop
+
+log = logging.getLogger(__name__)
+
+POLL_MS = 33
+KEEP_ALIVE_MS = 100
+CONFIRM_S = 8.0
+_LOAD_SHARE, _STROKE_SHARE, _TIME_SHARE, _TIME_S = 0.95, 0.98, 2.0, 1200.0
+
+
+class BenchDriver(QObject):
+    """Drives one pull after another; keep-alives come from its timer on the interface thread.
+
+    A frozen window sends none, so the bench stops by itself. Letting go, losing the focus or
+    leaving the station stops the travel; Esc and STOP disarm as well. Every arming needs the
+    lane looked at anew.
+    """
+
+    moved = pyqtSignal()
+    recorded = pyqtSignal(str)
+    failed = pyqtSignal(object)
+    look_again = pyqtSignal()
+
+    def __init__(self, workshop: Workshop) -> None:
+        super().__init__()
+        self._workshop = workshop
+        self.session: PullSession | None = None
+        self.run: MethodRun | None = None
+        self.live: Live | None = None
+        self.lane_clear = False
+        self.not_stored: PullEnd | None = None
+        self._moving = False
+        self._was_armed = False
+        self._confirm_until = 0.0
+        self._poll = QTimer(self)
+        self._poll.setInterval(POLL_MS)
+        self._poll.timeout.connect(self.look)
+        self._alive = QTimer(self)
+        self._alive.setInterval(KEEP_ALIVE_MS)
+        self._alive.timeout.connect(self._on_keep_alive)
+
+    @property
+    def armed(self) -> bool:
+        """Whether the bench may move."""
+        return self.session is not None and self.session.armed
+
+    @property
+    def latched(self) -> bool:
+        """Whether the method runs by itself once it was confirmed twice."""
+        return self.session is not None and runs_latched(self.session.specimen.method)
+
+    @property
+    def act(self) -> Act | None:
+        """The act of the method that is under way or next."""
+        return None if self.run is None else self.run.act
+
+    @property
+    def asks(self) -> bool:
+        """Whether the method waits for a reading of the technician's."""
+        return self.run is not None and self.run.state is RunState.ASKING
+
+    @property
+    def confirming(self) -> bool:
+        """Whether a latched run was asked for once and waits for the second time."""
+        return time.monotonic() < self._confirm_until
+
+    def begin(
+        self, specimen: Specimen, instrument: Instrument, reference: float, technician: str
+    ) -> None:
+        """Put a specimen on an instrument; raises ``ValueError`` without a reference it needs."""
+        acts = programme(specimen.method, reference)
+        info = instrument.info
+        planned = sum(a.seconds for a in acts) + 10.0 * len(acts)
+        limits = Limits(
+            _LOAD_SHARE * info.capacity_n,
+            _STROKE_SHARE * info.stroke_m if info.stroke_m else float("inf"),
+            _TIME_S + _TIME_SHARE * planned,
+        )
+        self.session = PullSession(
+            self._workshop,
+            specimen,
+            instrument,
+            TRAVEL_RATE_M_S,
+            technician,
+            limits=limits,
+            programmed=runs_latched(specimen.method),
+        )
+        self.run = MethodRun(self._workshop, self.session, acts)
+
+    def arm(self) -> None:
+        """Allow the bench to move; raises :class:`BruiserError` when it does not answer."""
+        if self.session is None or not self.lane_clear:
+            return
+        self.session.forget_limit()
+        self.session.arm()
+        self._was_armed = self.session.armed
+        self._poll.start()
+        self.look()
+
+    def press(self, direction: str) -> None:
+        """A control went down: ``pull`` runs the method, ``slack`` takes the load off."""
+        session, run = self.session, self.run
+        if session is None or run is None:
+            return
+        if direction == "pull" and self.latched and not self._confirmed():
+            self.moved.emit()
+            return
+        try:
+            started = run.start() if direction == "pull" else session.slack()
+        except BruiserError as error:
+            self.stop()
+            self.failed.emit(error)
+            return
+        if started:
+            self._moving = True
+            self._alive.start()
+        self.look()
+
+    def _confirmed(self) -> bool:
+        """Whether this is the second of two presses; the first opens the time for it."""
+        if self.run is not None and self.run.state in (RunState.MOVING, RunState.HOLDING):
+            return False
+        if self.confirming:
+            self._confirm_until = 0.0
+            return True
+        if self.armed and self.session is not None and self.session.zero_taken:
+            self._confirm_until = time.monotonic() + CONFIRM_S
+            QTimer.singleShot(round(1000 * CONFIRM_S) + 50, self.moved.emit)
+        return False
+
+    def release(self) -> None:
+        """A held control was let go; a latched run goes on."""
+        if self.latched and self.run is not None and self.run.state is not RunState.PAUSED:
+            slacking = self.session is not None and self.session.phase is Phase.SLACKING
+            if self.run.state in (RunState.MOVING, RunState.HOLDING) or not slacking:
+                return
+        self.interrupt()
+
+    def interrupt(self) -> None:
+        """Stop the travel where it is; the bench stays armed and the load on."""
+        self._moving = False
+        self._alive.stop()
+        if self.session is not None:
+            self.session.release()
+            if self.run is not None:
+                self.run.pause()
+            self.look()
+
+    def stop(self) -> None:
+        """Stop at once and disarm, from anywhere."""
+        self._moving = False
+        self._alive.stop()
+        self._confirm_until = 0.0
+        if self.session is not None:
+            self.session.stop()
+            if self.run is not None:
+                self.run.pause()
+            self.look()
+
+    def look(self) -> None:
+        """Take in what the bench did, go on with the method, and say that things moved."""
+        session, run = self.session, self.run
+        if session is None or run is None:
+            return
+        try:
+            self.live = session.poll()
+            run.tick(self.live)
+        except BruiserError as error:
+            self.stop_quietly()
+            self.failed.emit(error)
+        armed = session.armed
+        if self._was_armed and not armed:
+            self.lane_clear = False
+            self.look_again.emit()
+        self._was_armed = armed
+        if self._moving and run.state in (RunState.ASKING, RunState.DONE, RunState.PAUSED):
+            slacking = session.phase is Phase.SLACKING
+            self._moving = slacking
+            if not slacking:
+                self._alive.stop()
+        self.moved.emit()
+        # Showing it may have let go of the held control, and so have come by here already.
+        if session is self.session and session.phase is Phase.GAVE:
+            self.finish(PullEnd.GAVE)
+
+    def stop_quietly(self) -> None:
+        """Stop without looking again."""
+        self._moving = False
+        self._alive.stop()
+        if self.session is not None:
+            self.session.stop()
+        if self.run is not None:
+            self.run.pause()
+
+    def answer_untying(self, found: Mapping[End, tuple[JamLevel, float | None]]) -> None:
+        """What it took to untie each knot at this step."""
+        if self.run is not None:
+            self.run.answer_untying(found)
+            self.look()
+
+    def answer_value(self, value: float) -> None:
+        """The load that was read at this step."""
+        if self.run is not None:
+            self.run.answer_value(value)
+            self._moving = self.latched and self.run.state in (RunState.MOVING, RunState.HOLDING)
+            if self._moving:
+                self._alive.start()
+            self.look()
+
+    @property
+    def may_end(self) -> bool:
+        """Whether the pull can be ended by hand: something was recorded and the load is off."""
+        return self.session is not None and self.session.may_end
+
+    def end_here(self) -> None:
+        """End the pull once the load is off; or store again what was refused."""
+        session, run = self.session, self.run
+        if self.not_stored is not None:
+            self.finish(self.not_stored)
+        elif session is not None and run is not None and session.may_end:
+            lost = isinstance(session.recorder.fault, RigError)
+            run.end_early()
+            self.finish(PullEnd.LINK_LOST if lost else run.ends_as)
+
+    def finish(self, end: PullEnd) -> None:
+        """End the pull and store what is left of it."""
+        session, run = self.session, self.run
+        if session is None:
+            return
+        self._poll.stop()
+        self._alive.stop()
+        self._moving = False
+        try:
+            session.finish(end)
+        except BruiserError as error:
+            log.exception("the pull could not be stored")
+            self.not_stored = end
+            self.moved.emit()
+            self.failed.emit(error)
+            return
+        self.not_stored = None
+        self.live = session.poll()
+        self.moved.emit()
+        pull_id = session.pull_id
+        if run is not None and run.readings:
+            run.announce()
+        self.session = self.run = None
+        self.lane_clear = False
+        if pull_id is not None:
+            self.recorded.emit(pull_id)
+
+    def save_elsewhere(self, path: Path) -> None:
+        """Write the samples in memory to a file, when the campaign cannot take them."""
+        session = self.session
+        if session is None:
+            return
+        c, rate = session.recorder.columns(), session.instrument_info.sample_rate_hz
+        time_s = np.arange(len(c.load_n)) / rate
+        text = write_trace_file(TraceFile(time_s, c.load_n, c.travel_m, c.load2_n, c.tail_m))
+        try:
+            path.write_text(text, encoding="utf-8")
+        except OSError as error:
+            self.failed.emit(StoreError(f"{path.name} cannot be written: {error.strerror}."))
+
+    def abandon(self) -> None:
+        """The window closes: stop the bench, keep what was recorded."""
+        self.stop()
+        self._poll.stop()
+        if self.session is not None:
+            self.session.leave()
+            self.session = self.run = None
+
+    def forget(self) -> None:
+        """Another specimen comes to the bench: nothing is carried over."""
+        if self.session is not None:
+            self.session.leave()
+        self.session = self.run = self.live = None
+        self.lane_clear = False
+
+    def _on_keep_alive(self) -> None:
+        if self.session is not None and self._moving:
+            self.session.keep_alive()

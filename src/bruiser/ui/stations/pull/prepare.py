@@ -1,0 +1,251 @@
+"""Prepare: the queue, how a specimen is tied, what was ticked, measured and timed."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QGridLayout,
+    QHBoxLayout,
+    QListWidgetItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from bruiser.figures.strip import StripState
+from bruiser.ui.kit.fields import Choice, Field, Form, Ticks
+from bruiser.ui.kit.inline_form import side_by_side
+from bruiser.ui.kit.parts import Card, Words, button
+from bruiser.ui.kit.rows_table import RowsTable
+from bruiser.ui.kit.scrolled import Scrolled
+from bruiser.ui.kit.strip_view import StripView
+from bruiser.ui.stations.pull.prepare_presenter import HANDS, VERDICTS, PreparePresenter
+from bruiser.ui.theme.tokens import SHELF_WIDTH, SPACE
+
+_MOST_LENGTHS = 5
+
+
+class PreparePanel(QWidget):
+    """Builds the preparation over its presenter."""
+
+    def __init__(self, presenter: PreparePresenter) -> None:
+        super().__init__()
+        self._presenter = presenter
+        self.queue = RowsTable(
+            "pull.prepare.queue", "The queue", ("code", "what", "state"), (1.1, 3.2, 1.3)
+        )
+        self.strip = StripView("pull.prepare.strip")
+        self.sheet = Words("", "small")
+        self.sheet.setObjectName("pull.prepare.sheet")
+        self.sheet.setTextFormat(Qt.TextFormat.PlainText)
+        self.points = Ticks("Tick what was done; the rest is recorded as not done", "pull.points")
+        self.marked = QCheckBox("Ink marks at every nip and tail")
+        self.marked.setObjectName("pull.marked")
+        self.marked.setAccessibleName(self.marked.text())
+        self.lengths = [Field("", f"pull.length.{n}") for n in range(_MOST_LENGTHS)]
+        self.cord = Field("Cord used in its knots", "pull.cord")
+        self.by = Field("Tied by (initials)", "pull.tied_by", hint="TV")
+        self.checker = Field("Checked by (initials)", "pull.checked_by", hint="OQ")
+        self.tied = button("Keep as tied", "pull.keep_tied", "primary")
+        self.check = button("Keep the check", "pull.keep_checked")
+        self.soak = button("Soak begins", "pull.soak")
+        self.same = button("Same as last specimen", "pull.same", "chip")
+        self.state = Words("", "small", "ochre")
+        self.state.setObjectName("pull.prepare.state")
+        self.clock = Words("", "strong-small", "storm")
+        self.clock.setObjectName("pull.prepare.clock")
+        self.watch = button("Start the clock (Alt+T)", "pull.watch", bench=True)
+        self.watch.setShortcut("Alt+T")
+        self.trial = Form(
+            {
+                "seconds": Field("Seconds to tie", "pull.trial.seconds", hint="from the clock"),
+                "attempts": Field("Attempts", "pull.trial.attempts", hint="1"),
+                "wrong": Field("Wrong ties", "pull.trial.wrong", hint="0"),
+                "hands": Choice("Hands", "pull.trial.hands", HANDS),
+                "inspector": Field("Inspector (initials)", "pull.trial.inspector", hint="not told"),
+                "named": Choice("Takes it for", "pull.trial.named"),
+                "verdict": Choice("And says", "pull.trial.verdict", VERDICTS),
+            }
+        )
+        self.keep_trial = button("Keep the trial", "pull.keep_trial")
+        self.trials = Words("", "small", "muted")
+        self.trials.setObjectName("pull.trials")
+        self._offered: tuple[str, ...] = ()
+        self._seconds = QTimer(self)
+        self._seconds.setInterval(20_000)
+        self._seconds.timeout.connect(lambda: self.clock.say(presenter.clock()))
+        self._build()
+        self._connect()
+
+    def _build(self) -> None:
+        left = Card("THE QUEUE: PICK WHAT COMES NEXT")
+        left.setFixedWidth(SHELF_WIDTH)
+        left.column.addWidget(self.queue, 1)
+        sheet = Card("HOW IT IS TIED")
+        self.strip.setFixedHeight(74)
+        sheet.column.addWidget(self.strip)
+        room = Scrolled("pull.prepare.scroll")
+        room.column.addWidget(self.sheet)
+        room.column.addStretch(1)
+        sheet.column.addWidget(room, 1)
+        sheet.column.addWidget(self.clock)
+        done = Card("HOW THIS ONE WAS TIED")
+        done.column.addWidget(self.points, 1)
+        done.column.addWidget(self.marked)
+        grid = QGridLayout()
+        grid.setSpacing(SPACE["s"])
+        for n, field in enumerate((*self.lengths, self.cord)):
+            grid.addWidget(field, n // 3, n % 3)
+        done.column.addLayout(grid)
+        row = side_by_side((self.by, 2), (self.checker, 2))
+        done.column.addLayout(row)
+        keys = QHBoxLayout()
+        for part in (self.same, self.soak):
+            keys.addWidget(part)
+        keys.addStretch(1)
+        for part in (self.check, self.tied):
+            keys.addWidget(part)
+        done.column.addLayout(keys)
+        done.column.addWidget(self.state)
+        trial = Card("TYING TRIAL: TIMED, AND LOOKED AT BY SOMEBODY WHO WAS NOT TOLD WHAT IT IS")
+        f = self.trial.fields
+        trial.column.addLayout(
+            side_by_side((f["seconds"], 2), (f["attempts"], 1), (f["wrong"], 1), (f["hands"], 2))
+        )
+        last = side_by_side((f["inspector"], 2), (f["named"], 3), (f["verdict"], 2))
+        trial.column.addLayout(last)
+        row = QHBoxLayout()
+        row.addWidget(self.watch)
+        row.addWidget(self.trials, 1)
+        row.addWidget(self.keep_trial)
+        trial.column.addLayout(row)
+        right = QVBoxLayout()
+        right.setSpacing(SPACE["s"])
+        right.addWidget(done, 1)
+        right.addWidget(trial)
+        across = QHBoxLayout(self)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(SPACE["m"])
+        across.addWidget(left)
+        across.addWidget(sheet, 4)
+        across.addLayout(right, 5)
+
+    def _connect(self) -> None:
+        p = self._presenter
+        p.changed.connect(self._on_changed)
+        self.queue.chosen.connect(self._on_picked)
+        self.points.list.itemChanged.connect(self._on_ticked)
+        self.marked.toggled.connect(self._on_marked)
+        self.tied.clicked.connect(self._on_tied)
+        self.check.clicked.connect(lambda: p.keep_checked(self.checker.text))
+        self.soak.clicked.connect(lambda: p.soak(self.by.text))
+        self.same.clicked.connect(self._on_same)
+        self.watch.clicked.connect(self._on_watch)
+        self.keep_trial.clicked.connect(self._on_trial)
+        self._seconds.start()
+
+    def _on_picked(self) -> None:
+        if self.queue.keys:
+            self._presenter.pick(self.queue.keys[0])
+
+    def _on_ticked(self, item: QListWidgetItem) -> None:
+        del item
+        self._presenter.draft.ticked = set(self.points.keys)
+
+    def _on_marked(self, marked: bool) -> None:
+        self._presenter.draft.marked = marked
+
+    def _texts(self) -> dict[str, str]:
+        wanted = self._presenter.lengths()
+        texts = {key: field.text for (key, _, _), field in zip(wanted, self.lengths, strict=False)}
+        return {**texts, "cord": self.cord.text}
+
+    def _on_tied(self) -> None:
+        errors = self._presenter.keep_tied(self._texts(), self.by.text)
+        for (key, _, _), field in zip(self._presenter.lengths(), self.lengths, strict=False):
+            field.complain(errors.get(key, ""))
+        self.cord.complain(errors.get("cord", ""))
+        self.by.complain(errors.get("by", ""))
+
+    def _on_same(self) -> None:
+        last = self._presenter.same_as_last()
+        self.by.fill(last.get("by", self.by.text))
+        self.checker.fill(last.get("checked", self.checker.text))
+        for name in ("hands", "inspector"):
+            if last.get(name):
+                self.trial.fields[name].fill(last[name])
+
+    def _on_watch(self) -> None:
+        seconds = self._presenter.turn_clock()
+        if seconds:
+            self.trial.fields["seconds"].fill(seconds)
+
+    def _on_trial(self) -> None:
+        errors = self._presenter.keep_trial(self.trial.texts(), self.by.text)
+        self.trial.complain(errors)
+        self.by.complain(errors.get("by", ""))
+        if not errors:
+            for name in ("seconds", "attempts", "wrong", "named", "verdict"):
+                self.trial.fields[name].fill("")
+
+    def _on_changed(self) -> None:
+        p = self._presenter
+        self.queue.show_rows(p.rows())
+        nothing = p.entry is None
+        for part in (self.tied, self.check, self.keep_trial, self.watch):
+            part.setEnabled(not nothing and not p.workshop.read_only)
+        self.soak.setVisible(p.may_soak)
+        self.state.say(p.state_words())
+        self.clock.say(p.clock())
+        self.clock.setVisible(bool(p.clock()))
+        self.trials.say(p.trial_words())
+        self.watch.setText(f"{'Stop' if p.clock_runs else 'Start'} the clock (Alt+T)")
+        named = self.trial.fields["named"]
+        if isinstance(named, Choice):
+            named.offer(p.named())
+        key = "" if p.entry is None else p.entry.specimen.id
+        wanted = (key, *p.points())
+        if wanted != self._offered:
+            self._offered = wanted
+            self._show_specimen()
+
+    def _show_specimen(self) -> None:
+        p = self._presenter
+        points = [(point, point) for point in p.points()]
+        self.points.list.blockSignals(True)
+        self.points.offer(points, tuple(p.draft.ticked))
+        self.points.list.blockSignals(False)
+        self.marked.setChecked(p.draft.marked)
+        lengths = p.lengths()
+        for n, field in enumerate(self.lengths):
+            there = n < len(lengths)
+            field.setVisible(there)
+            if there:
+                key, label, planned = lengths[n]
+                field.label.say(f"{label}, as tied")
+                field.entry.setAccessibleName(f"{label}, as tied")
+                field.entry.setPlaceholderText(f"planned {planned}" if planned else "")
+                field.fill(p.draft.texts.get(key, ""))
+            field.complain("")
+        self.cord.fill(p.draft.texts.get("cord", ""))
+        for name in ("seconds", "attempts", "wrong", "named", "verdict"):
+            self.trial.fields[name].fill("")
+        if p.entry is None:
+            self.sheet.say("The queue is empty.")
+            return
+        self.strip.show_strip(p.entry.specimen.layout, StripState(compact=True))
+        self.sheet.say("\n\n".join(self._sheet_words()))
+
+    def _sheet_words(self) -> list[str]:
+        said = []
+        for s in self._presenter.sheets():
+            where = f" ({s.where})" if s.where else ""
+            said.append(f"{s.title.upper()}{where}\n{s.tail_words}")
+            said.append("RIGHT WHEN\n" + "\n".join(f"·  {cue}" for cue in s.cues))
+            steps = (*s.dressing, *s.setting)
+            said.append(
+                "DRESS AND SET\n" + "\n".join(f"{n}  {x}" for n, x in enumerate(steps, start=1))
+            )
+            if s.look_alikes:
+                said.append("WRONG WHEN\n" + "\n".join(f"·  {x}" for x in s.look_alikes))
+        return said or ["Plain rope: four turns on each drum, the end clamped. Nothing to tie."]

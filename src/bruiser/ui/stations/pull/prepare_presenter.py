@@ -1,0 +1,214 @@
+"""Decides what is shown of a specimen before its pull, and takes in how it was tied."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Mapping
+
+from PyQt6.QtCore import pyqtSignal
+
+from bruiser.core.errors import BruiserError
+from bruiser.core.preparation import Hands, PrepStep, Verdict
+from bruiser.ui.kit.rows_table import Row
+from bruiser.ui.runtime.desk import Desk
+from bruiser.workshop.journal import Entry, Journal, Stage, seconds_of
+from bruiser.workshop.preparing import (
+    KnotSheet,
+    TyingDraft,
+    check_list,
+    clock_words,
+    keep_checked,
+    keep_tied,
+    keep_trial,
+    knot_sheets,
+    not_done,
+    start_soak,
+)
+from bruiser.workshop.workshop import Workshop
+
+HANDS = {h.value: h.value for h in Hands}
+VERDICTS = {"": "not asked", **{v.value: v.value for v in Verdict}}
+
+
+class PreparePresenter(Desk):
+    """The queue, and the tying sheet of the specimen picked in it."""
+
+    wanted = pyqtSignal(str)
+
+    def __init__(self, workshop: Workshop) -> None:
+        super().__init__(workshop)
+        self.entry: Entry | None = None
+        self.draft = TyingDraft()
+        self._began: float | None = None
+        self._timed = ""
+        self._last: dict[str, str] = {}
+
+    def take_up_entry(self, journal: Journal, entry: Entry | None) -> None:
+        """The logbook changed, or another specimen is on the bench."""
+        other = entry is None or self.entry is None
+        if entry is not None and self.entry is not None:
+            other = entry.specimen.id != self.entry.specimen.id
+        self.journal, self.entry = journal, entry
+        if other:
+            self.draft = TyingDraft()
+            self._began, self._timed = None, ""
+            self._show_stored()
+        self.changed.emit()
+
+    def _show_stored(self) -> None:
+        sheet = None if self.entry is None else self.entry.sheet
+        if sheet is None:
+            return
+        say = self.units.length_text
+        self.draft.ticked, self.draft.marked = set(sheet.ticked), sheet.marked
+        self.draft.texts = {k: say(v) for k, v in (*sheet.tails, *sheet.eyes)}
+        if sheet.cord_m is not None:
+            self.draft.texts["cord"] = say(sheet.cord_m)
+
+    def rows(self) -> list[Row]:
+        """The queue: code, what it is, how far it is."""
+        journal = self.journal
+        if journal is None:
+            return []
+        now_s = seconds_of(self.workshop.now())
+        found: list[Row] = []
+        for e in journal.at(Stage.PLANNED):
+            state = str(journal.state(e))
+            if e.window is not None:
+                state = e.window.says(now_s)
+            found.append((e.specimen.id, (e.specimen.code, e.specimen.title, state)))
+        return found
+
+    def pick(self, specimen_id: str) -> None:
+        """Bring a specimen of the queue here, before its turn."""
+        if self.entry is None or specimen_id != self.entry.specimen.id:
+            self.wanted.emit(specimen_id)
+
+    def sheets(self) -> list[KnotSheet]:
+        """How each knot of the specimen is tied."""
+        if self.journal is None or self.entry is None:
+            return []
+        return knot_sheets(self.journal, self.entry.specimen, self.units)
+
+    def points(self) -> tuple[str, ...]:
+        """The check list of this variant."""
+        if self.journal is None or self.entry is None:
+            return ()
+        return check_list(self.journal, self.entry.specimen)
+
+    def lengths(self) -> list[tuple[str, str, str]]:
+        """Tails and eyes to measure as tied: key, label, planned length."""
+        if self.entry is None:
+            return []
+        s, say = self.entry.specimen, self.units.length_text
+        tails = [(t.key, t.label, s.tail_length_m(t.key)) for t in s.layout.tails]
+        found = [(k, label, "" if m is None else say(m)) for k, label, m in tails]
+        return [*found, *((x.key, x.label, "") for x in s.layout.lengths if not x.moves)]
+
+    def state_words(self) -> str:
+        """What was done, by whom, and what was not."""
+        if self.entry is None:
+            return ""
+        steps = self.entry.steps
+        said = [
+            f"{words} by {steps[step].by}"
+            for step, words in ((PrepStep.TIED, "Tied"), (PrepStep.CHECKED, "checked"))
+            if step in steps
+        ]
+        missing = not_done(self.entry)
+        left = f"Recorded as not done: {'; '.join(missing[:3])}" if missing else ""
+        more = f" and {len(missing) - 3} more" if len(missing) > 3 else ""
+        parts = [f"{', '.join(said)}." if said else "", f"{left}{more}." if left else ""]
+        return " ".join(p for p in parts if p)
+
+    def clock(self) -> str:
+        """The conditioning clock."""
+        return (
+            "" if self.entry is None else clock_words(self.entry, seconds_of(self.workshop.now()))
+        )
+
+    @property
+    def may_soak(self) -> bool:
+        """Whether a soak may begin."""
+        return self.entry is not None and bool(self.entry.specimen.lot.soak_s)
+
+    def keep_tied(self, texts: Mapping[str, str], by: str) -> dict[str, str]:
+        """Write down how it was tied; returns the fields that are wrong."""
+        if self.journal is None or self.entry is None:
+            return {}
+        self.draft.texts = dict(texts)
+        try:
+            errors = keep_tied(self.workshop, self.journal, self.entry, self.draft, by)
+        except BruiserError as error:
+            self.failed.emit(error)
+            return {}
+        if not errors:
+            self._last = {"by": by}
+        return errors
+
+    def keep_checked(self, by: str) -> bool:
+        """Write down a second person's check."""
+        entry = self.entry
+        if entry is None:
+            return False
+        done = self.attempt(lambda: keep_checked(self.workshop, entry, by))
+        if done:
+            self._last["checked"] = by
+        return done
+
+    def soak(self, by: str) -> None:
+        """The conditioning clock starts."""
+        entry = self.entry
+        if entry is not None:
+            self.attempt(lambda: start_soak(self.workshop, entry, by))
+
+    def turn_clock(self) -> str:
+        """Start or stop the tying clock; returns the seconds when it was stopped."""
+        if self._began is None:
+            self._began = time.monotonic()
+            self._timed = ""
+        else:
+            self._timed = f"{time.monotonic() - self._began:.1f} s"
+            self._began = None
+        self.changed.emit()
+        return self._timed
+
+    @property
+    def clock_runs(self) -> bool:
+        """Whether the tying clock runs."""
+        return self._began is not None
+
+    def keep_trial(self, texts: Mapping[str, str], by: str) -> dict[str, str]:
+        """Write down a tying trial; returns the fields that are wrong."""
+        entry = self.entry
+        if entry is None:
+            return {}
+        try:
+            errors = keep_trial(self.workshop, entry, texts, by)
+        except BruiserError as error:
+            self.failed.emit(error)
+            return {}
+        if not errors:
+            self._last |= {"hands": texts.get("hands", ""), "inspector": texts.get("inspector", "")}
+        return errors
+
+    def trial_words(self) -> str:
+        """The trials of this specimen so far."""
+        if self.entry is None:
+            return ""
+        kept = [p.trial for p in self.entry.prepared if p.trial is not None and not p.withdrawn]
+        return "  ".join(
+            f"{t.seconds:.0f} s, {t.attempts} attempts, {t.hands}"
+            + (f", {t.inspector}: {t.verdict}" if t.verdict else "")
+            for t in kept
+        )
+
+    def same_as_last(self) -> dict[str, str]:
+        """Who, whose eyes and which hands it was the last time; never a reading."""
+        return dict(self._last)
+
+    def named(self) -> list[tuple[str, str]]:
+        """What an inspector may take a knot for; the specimen's own is not marked."""
+        knots = self.journal.knots_in_play if self.journal is not None else ()
+        names = sorted({(k.structure, k.name) for k in knots}, key=lambda pair: pair[1])
+        return [("", "not named"), *names]

@@ -1,0 +1,84 @@
+"""Which pair of legs a knot holds, and at which load: the load-direction matrix."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from bruiser.core.methods import RAMP
+from bruiser.core.records import Gave
+from bruiser.workshop.journal import Entry, Journal, Stage
+
+_DIRECTED = (RAMP, "ring load", "cross and reverse")
+
+
+@dataclass(frozen=True)
+class DirectionPull:
+    """One pull in a direction: its load and how it ended."""
+
+    pull_id: str
+    code: str
+    load_n: float
+    gave: Gave
+    changed_form: bool
+
+
+@dataclass(frozen=True)
+class DirectionCell:
+    """The pulls of one direction in one lot, weakest first."""
+
+    pulls: tuple[DirectionPull, ...]
+
+    @property
+    def held(self) -> int:
+        """How many held until the cord broke or the bench was stopped."""
+        return sum(p.gave in (Gave.BROKE, Gave.STOPPED) for p in self.pulls)
+
+    @property
+    def lowest_n(self) -> float:
+        """Lowest load at which one ended."""
+        return min(p.load_n for p in self.pulls)
+
+
+@dataclass(frozen=True)
+class DirectionMatrix:
+    """Directions down, lots across; cells by (direction, lot id), missing where none was pulled."""
+
+    directions: tuple[str, ...]
+    lots: tuple[tuple[str, str], ...]
+    cells: dict[tuple[str, str], DirectionCell]
+
+
+def direction_of(entry: Entry, usual: str) -> str | None:
+    """The direction a specimen was pulled in; None for a method that is about something else."""
+    plan = entry.specimen.method
+    if plan.key not in _DIRECTED:
+        return None
+    if plan.key == "ring load":
+        return "ring load"
+    return plan.direction or usual
+
+
+def direction_matrix(journal: Journal, knot_id: str) -> DirectionMatrix:
+    """What the pulls say of every direction of a knot; empty cells are not tested yet."""
+    knot = journal.knot(knot_id)
+    structure = journal.catalogue.get(knot.structure)
+    known = structure.directions if structure is not None else ()
+    usual = known[0] if known else "usual"
+    found: dict[tuple[str, str], list[DirectionPull]] = {}
+    for entry in journal.at(Stage.INSPECTED):
+        s, f = entry.specimen, entry.finding
+        if s.knot_a is None or s.knot_a.id != knot_id or f is None or entry.pull is None:
+            continue
+        direction = direction_of(entry, usual)
+        if direction is None:
+            continue
+        pull = DirectionPull(entry.pull.id, s.code, f.peak_load_n, f.gave, bool(f.forms))
+        found.setdefault((direction, s.lot.id), []).append(pull)
+    rows = dict.fromkeys((*known, *(d for d, _ in found)))
+    used = {lot_id for _, lot_id in found}
+    lots = tuple((x.id, x.name) for x in journal.lots if x.id in used)
+    cells = {
+        key: DirectionCell(tuple(sorted(pulls, key=lambda p: p.load_n)))
+        for key, pulls in found.items()
+    }
+    return DirectionMatrix(tuple(rows), lots, cells)
