@@ -219,7 +219,7 @@ def test_the_lane_must_be_confirmed_first_and_losing_focus_stops(qtbot, window):
     run = arm(qtbot, window)
     qtbot.keyPress(run, Qt.Key.Key_Space)
     qtbot.waitUntil(lambda: window.pull.session.phase is Phase.PULLING)
-    window.pages["pull"].lane.setFocus()
+    window.pages["pull"].bench.lane.setFocus()
     qtbot.waitUntil(lambda: window.pull.session.phase is Phase.HELD)
 
 

@@ -71,6 +71,8 @@ KEYS = (
     ("Space, held", "pull while the bench is armed"),
     ("Esc", "STOP, from anywhere while armed"),
     ("Ctrl+Enter", "accept findings"),
+    ("digits, S H W T C F N", "in Findings: the place that gave, and what untying took"),
+    ("M, U, Alt+T", "no mark moved; the untying clock; the tying clock"),
     ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
     ("Ctrl+T", "light or dark"),
     ("arrow keys, Enter", "walk and tap a strip or a chart"),
@@ -174,6 +176,7 @@ class MainWindow(QMainWindow):
         self._shortcut("Ctrl+T", self._turn_theme)
         self._shortcut("?", self._show_keys)
         self.pull.pull_recorded.connect(self._on_pull_recorded)
+        self.pull.directions.trace_wanted.connect(self.look_into)
         pull_page = self.pages["pull"]
         if isinstance(pull_page, PullView):
             pull_page.findings_wanted.connect(lambda: self.go_to("findings"))

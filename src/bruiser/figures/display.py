@@ -58,7 +58,10 @@ class Text:
 
 @dataclass(frozen=True)
 class Spot:
-    """A region that can be pointed at, with what it says when it is."""
+    """A region that can be pointed at, with what it says when it is.
+
+    One that `drags` is not tapped: it tells how far along it the pointer was dragged.
+    """
 
     key: str
     x: float
@@ -66,6 +69,7 @@ class Spot:
     width: float
     height: float
     label: str
+    drags: bool = False
 
 
 Shape = Line | Disc | Box | Text

@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from bruiser.core.layouts import HELD_BY, Layout, Place, PlaceKind
+from bruiser.core.layouts import HELD_BY, Layout, Place, PlaceKind, TailSpot
 from bruiser.core.records import Gave
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 
@@ -33,6 +33,8 @@ class StripState:
         How far the specimen is drawn out while it is pulled, 0 to 1.
     photos : int
         Photos kept of it, shown as a count in its corner.
+    drawn : dict
+        Share of each tail that has drawn in, by tail key; each gets a track to drag along.
     """
 
     place: str | None = None
@@ -42,6 +44,7 @@ class StripState:
     keys: bool = False
     stretched: float = 0.0
     photos: int = 0
+    drawn: dict[str, float] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -138,12 +141,7 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
         if marked_cell is not None:
             _draw_gave(pen, marked_cell, y, rope, state)
     for spot in layout.tails if notes else ():
-        owners = [c for c in cells if c.place.owner is spot.end]
-        if spot.key in state.tail_notes and owners:
-            same = [t for t in layout.tails if t.end is spot.end]
-            share = (same.index(spot) + 0.5) / len(same)
-            x = owners[0].x + share * (owners[-1].x + owners[-1].width - owners[0].x)
-            pen.add(Text(x, height - 1.0, state.tail_notes[spot.key], "small", "ink", "middle"))
+        _draw_tail(pen, layout, cells, spot, height, state)
     rows = tuple((p.label, "gave here" if p.key == state.place else "") for p in layout.places)
     return Figure(
         width,
@@ -154,6 +152,32 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
         ("place", "finding"),
         rows,
     )
+
+
+def _draw_tail(
+    pen: Pen, layout: Layout, cells: list[_Cell], tail: TailSpot, height: float, state: StripState
+) -> None:
+    """What is known of a tail, under its knot; with a track along which its draw is dragged."""
+    owners = [c for c in cells if c.place.owner is tail.end]
+    if tail.key not in state.tail_notes or not owners:
+        return
+    same = [t for t in layout.tails if t.end is tail.end]
+    whole = owners[-1].x + owners[-1].width - owners[0].x
+    room = whole / len(same)
+    x = owners[0].x + same.index(tail) * room
+    note = state.tail_notes[tail.key]
+    if tail.key not in state.drawn:
+        pen.add(Text(x + room / 2, height - 1.0, note, "small", "ink", "middle"))
+        return
+    track, y = 0.26 * room, height - 2.0
+    pen.add(Text(x + track + 3.5, height - 1.0, note, "small", "ink", "start", room - track - 4))
+    share = min(1.0, max(0.0, state.drawn[tail.key]))
+    pen.add(Line(((x + 1, y), (x + 1 + track, y)), "line", 1.0))
+    if share > 0:
+        pen.add(Line(((x + 1, y), (x + 1 + share * track, y)), "ochre", 1.0))
+    pen.add(Disc(x + 1 + share * track, y, 1.5, "plum", "surface", 0.4))
+    label = f"{tail.label}: drag to how far it drew"
+    pen.spot(Spot(f"drawn:{tail.key}", x + 1, y - 3.0, track, 5.0, label, drags=True))
 
 
 def _draw_rope(pen: Pen, cells: list[_Cell], y: float, rope: float, state: StripState) -> None:

@@ -7,7 +7,15 @@ from dataclasses import dataclass, field, replace
 from bruiser.core.errors import InputError
 from bruiser.core.layouts import End
 from bruiser.core.outcomes import possible_findings
-from bruiser.core.records import Finding, Gave, JamLevel, KnotInspection, TailDraw
+from bruiser.core.records import (
+    Finding,
+    FormChange,
+    Gave,
+    JamLevel,
+    KnotInspection,
+    LengthAfter,
+    TailDraw,
+)
 from bruiser.core.trace import TraceEnd
 from bruiser.core.units import UnitChoice, parse_quantity
 from bruiser.workshop.commands import AcceptFinding, Together
@@ -25,12 +33,32 @@ TRACE_AGREES: dict[TraceEnd, tuple[Gave, ...]] = {
 
 @dataclass
 class FindingDraft:
-    """What has been entered so far, as typed."""
+    """What has been entered so far, as typed.
+
+    Parameters
+    ----------
+    ruled : dict
+        Standard uncertainty in metre of draws read off a photo, by tail, with the text it gave.
+    lengths : dict
+        Eyes and legs after the pull, and ways slid, by the layout's key.
+    forms : dict
+        Load at which a knot changed form and then held on, by end.
+    against : str
+        Why a finding is kept that the trace contradicts.
+    correction : str
+        Why an earlier finding is corrected.
+    """
 
     gave: Gave | None = None
     place: str | None = None
     peak: str = ""
     draws: dict[str, str] = field(default_factory=dict)
+    ruled: dict[str, tuple[str, float]] = field(default_factory=dict)
+    lengths: dict[str, str] = field(default_factory=dict)
+    forms: dict[End, str] = field(default_factory=dict)
+    by: str = ""
+    against: str = ""
+    correction: str = ""
     jams: dict[End, JamLevel] = field(default_factory=dict)
     untie: dict[End, str] = field(default_factory=dict)
     untied_how: str = ""
@@ -58,7 +86,7 @@ def contradiction(entry: Entry, draft: FindingDraft) -> str:
         TraceEnd.RAN_OUT: "The trace looks like a tail running out",
         TraceEnd.STOPPED: "The trace ends still holding",
     }[entry.analysis.end]
-    return f"{said}. Look again, or accept what you found."
+    return f"{said}. Look again, or say why you keep what you found."
 
 
 def check_draft(
@@ -81,7 +109,7 @@ def check_draft(
         With empty id and time; None when a field is wrong.
     errors : dict
         Message by field: ``place``, ``peak``, ``void_reason``, ``draw.<tail>``, ``jam.<end>``,
-        ``untie.<end>``.
+        ``untie.<end>``, ``length.<key>``, ``form.<end>``, ``against``, ``correction``.
     """
     if entry.pull is None:
         raise ValueError("only a pulled specimen can be inspected")
@@ -100,6 +128,12 @@ def check_draft(
     peak_n = _check_peak(entry, draft, units, errors)
     draws = _check_draws(entry, draft, units, errors)
     inspections = _check_jams(entry, draft, errors)
+    lengths = _check_lengths(entry, draft, units, errors)
+    forms = _check_forms(entry, draft, units, peak_n, errors)
+    if contradiction(entry, draft) and not draft.against.strip():
+        errors["against"] = "Say why, or change what you found."
+    if entry.finding is not None and not draft.correction.strip():
+        errors["correction"] = "Say why it is corrected; the first entry stays."
     if errors or draft.gave is None:
         return None, errors
     stays = draft.gave in (Gave.STOPPED, Gave.VOID)
@@ -115,8 +149,77 @@ def check_draft(
         untied_how=draft.untied_how.strip(),
         note=draft.note.strip(),
         void_reason=draft.void_reason.strip() if draft.gave is Gave.VOID else "",
+        reason=draft.correction.strip() if entry.finding is not None else "",
+        by=draft.by.strip(),
+        lengths=tuple(lengths),
+        forms=tuple(forms),
+        against_trace=draft.against.strip() if contradiction(entry, draft) else "",
     )
     return finding, {}
+
+
+def _check_lengths(
+    entry: Entry, draft: FindingDraft, units: UnitChoice, errors: dict[str, str]
+) -> list[LengthAfter]:
+    """Eyes, legs and ways slid that were typed; none of them must be."""
+    found = []
+    for spot in entry.specimen.layout.lengths:
+        text = draft.lengths.get(spot.key, "").strip()
+        if not text:
+            continue
+        try:
+            after_m = parse_quantity(text, "length", units.length)
+        except InputError as error:
+            errors[f"length.{spot.key}"] = str(error)
+            continue
+        tied = None if entry.sheet is None else entry.sheet.length_m(spot.key)
+        found.append(LengthAfter(spot.key, after_m, 0.0 if spot.moves else tied))
+    return found
+
+
+def _check_forms(
+    entry: Entry, draft: FindingDraft, units: UnitChoice, peak_n: float, errors: dict[str, str]
+) -> list[FormChange]:
+    """Knots that changed form on the way and held on."""
+    found = []
+    for end in End:
+        text = draft.forms.get(end, "").strip()
+        if not text or entry.specimen.knot_at(end) is None:
+            continue
+        try:
+            load_n = parse_quantity(text, "force", units.force)
+        except InputError as error:
+            errors[f"form.{end}"] = str(error)
+            continue
+        if load_n > peak_n:
+            errors[f"form.{end}"] = "Above the highest load of the pull."
+            continue
+        found.append(FormChange(end, load_n))
+    return found
+
+
+def draft_of(entry: Entry, units: UnitChoice) -> FindingDraft:
+    """The finding of an inspected specimen as a draft, to be corrected."""
+    f = entry.finding
+    if f is None:
+        return FindingDraft()
+    say = units.length_text
+    return FindingDraft(
+        gave=f.gave,
+        place=f.place,
+        peak=units.force_text(f.peak_load_n),
+        draws={d.key: say(d.draw_m) for d in f.draws},
+        ruled={d.key: (say(d.draw_m), d.u_m) for d in f.draws if d.u_m is not None},
+        jams={k.end: k.jam_level for k in f.inspections},
+        untie={k.end: f"{k.untie_s:g} s" for k in f.inspections if k.untie_s is not None},
+        untied_how=f.untied_how,
+        note=f.note,
+        void_reason=f.void_reason,
+        lengths={x.key: say(x.after_m) for x in f.lengths},
+        forms={x.end: units.force_text(x.load_n) for x in f.forms},
+        by=f.by,
+        against=f.against_trace,
+    )
 
 
 def _check_peak(
@@ -162,7 +265,10 @@ def _check_draws(
             length = units.length_text(tied_m)
             errors[f"draw.{spot.key}"] = f"The tail was {length}; it cannot have drawn more."
             continue
-        draws.append(TailDraw(spot.key, draw_m))
+        said, u_m = draft.ruled.get(spot.key, ("", 0.0))
+        by_photo = bool(said) and said == text.strip()
+        how = "photo" if by_photo else "rule"
+        draws.append(TailDraw(spot.key, draw_m, u_m if by_photo else None, how))
     return draws
 
 

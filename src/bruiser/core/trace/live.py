@@ -9,7 +9,7 @@ import numpy as np
 
 from bruiser.core.trace.record import Floats
 
-SLIP_SHARE = 0.02
+SLIP_SHARE = 0.03
 _STEPS = 8.0
 _LEAST_SHARE = 0.004
 
@@ -20,8 +20,8 @@ class LiveSlips:
     Parameters
     ----------
     capacity_n, resolution_n : float
-        Of the load cell: a drop counts from 2 % of the load, 8 steps of the cell and 0.4 % of its
-        capacity / 10 on.
+        Of the load cell: a drop counts from 3 % of the load, 8 steps of the cell and 0.4 % of its
+        capacity on.
 
     Notes
     -----
@@ -31,7 +31,7 @@ class LiveSlips:
     """
 
     def __init__(self, capacity_n: float, resolution_n: float) -> None:
-        self._least_n = max(_STEPS * resolution_n, _LEAST_SHARE * capacity_n / 10)
+        self._least_n = max(_STEPS * resolution_n, _LEAST_SHARE * capacity_n)
         self._top_n = 0.0
         self._bottom_n = 0.0
         self._falling = False

@@ -89,6 +89,7 @@ class FigureView(QWidget):
     """Shows one figure; its spots can be hovered, tapped, and walked with the arrow keys."""
 
     spot_tapped = pyqtSignal(str)
+    spot_dragged = pyqtSignal(str, float)
     resized = pyqtSignal()
 
     def __init__(self, name: str, *, tappable: bool = False, fit: bool = False) -> None:
@@ -99,6 +100,7 @@ class FigureView(QWidget):
         self._tappable = tappable
         self._fit = fit
         self._pointed: str | None = None
+        self._dragged: Spot | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         if tappable:
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -181,8 +183,23 @@ class FigureView(QWidget):
         self.resized.emit()
 
     @override
+    def mousePressEvent(self, a0: QMouseEvent | None) -> None:
+        super().mousePressEvent(a0)
+        spot = None if a0 is None or not self._tappable else self._spot_at(a0.position())
+        self._dragged = spot if spot is not None and spot.drags else None
+
+    def _drag_to(self, point: QPointF) -> None:
+        spot = self._dragged
+        if spot is not None:
+            share = (point.x() / self._scale() - spot.x) / spot.width
+            self.spot_dragged.emit(spot.key, min(1.0, max(0.0, share)))
+
+    @override
     def mouseMoveEvent(self, a0: QMouseEvent | None) -> None:
         if a0 is None:
+            return
+        if self._dragged is not None:
+            self._drag_to(a0.position())
             return
         spot = self._spot_at(a0.position())
         if self._tappable:
@@ -195,8 +212,12 @@ class FigureView(QWidget):
     def mouseReleaseEvent(self, a0: QMouseEvent | None) -> None:
         if a0 is None or not self._tappable:
             return
+        if self._dragged is not None:
+            self._drag_to(a0.position())
+            self._dragged = None
+            return
         spot = self._spot_at(a0.position())
-        if spot is not None:
+        if spot is not None and not spot.drags:
             self._pointed = spot.key
             self.spot_tapped.emit(spot.key)
 
@@ -205,7 +226,7 @@ class FigureView(QWidget):
         if a0 is None or not self._tappable or self._figure is None or not self._figure.spots:
             super().keyPressEvent(a0)
             return
-        keys = [s.key for s in self._figure.spots]
+        keys = [s.key for s in self._figure.spots if not s.drags]
         at = keys.index(self._pointed) if self._pointed in keys else -1
         if a0.key() in (Qt.Key.Key_Right, Qt.Key.Key_Down):
             self._pointed = keys[(at + 1) % len(keys)]

@@ -2,17 +2,26 @@
 
 from __future__ import annotations
 
+import time
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from bruiser.core.errors import BruiserError
+from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.layouts import End, PlaceKind
 from bruiser.core.outcomes import possible_findings
 from bruiser.core.records import JAM_WORDS, Gave, JamLevel, PullEnd
 from bruiser.core.trace import TRACE_END_WORDS
-from bruiser.core.units import UnitChoice
-from bruiser.workshop.inspecting import FindingDraft, accept_draft, contradiction
+from bruiser.core.units import UnitChoice, parse_quantity
+from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
+from bruiser.workshop.history import history
+from bruiser.workshop.inspecting import (
+    FindingDraft,
+    accept_draft,
+    contradiction,
+    draft_of,
+    knot_still_tied,
+)
 from bruiser.workshop.journal import Entry, Journal, Stage, TraceRecord, read_trace
 from bruiser.workshop.workshop import Workshop
 
@@ -31,6 +40,7 @@ class FindingsPresenter(QObject):
     accepted = pyqtSignal(str)
     refused = pyqtSignal(dict)
     failed = pyqtSignal(object)
+    photos_changed = pyqtSignal()
 
     def __init__(self, workshop: Workshop) -> None:
         super().__init__()
@@ -38,6 +48,10 @@ class FindingsPresenter(QObject):
         self.entry: Entry | None = None
         self.waiting = 0
         self.draft = FindingDraft()
+        self.photos = PhotosPresenter(workshop, self)
+        self._journal: Journal | None = None
+        self._untying_since: float | None = None
+        self._last_by = self._last_how = ""
 
     @property
     def units(self) -> UnitChoice:
@@ -46,14 +60,135 @@ class FindingsPresenter(QObject):
 
     def take_up(self, journal: Journal) -> None:
         """Show the specimen that has waited longest, keeping one that is being filled in."""
+        self._journal = journal
         waiting = journal.at(Stage.PULLED)
         self.waiting = len(waiting)
-        still = next((e for e in waiting if self.entry and e.pull == self.entry.pull), None)
-        if still is not None and self.entry is not None:
+        mine = None if self.entry is None or self.entry.pull is None else self.entry.pull.id
+        still = journal.by_pull.get(mine or "")
+        if still is not None and (still in waiting or self.correcting):
+            if still != self.entry:
+                self.entry = still
+                self.photos_changed.emit()
             return
-        self.entry = journal.next_to_inspect()
-        self.draft = FindingDraft()
+        self._show(journal.next_to_inspect())
+
+    def _show(self, entry: Entry | None) -> None:
+        self.entry = entry
+        self.draft = FindingDraft() if entry is None else draft_of(entry, self.units)
+        if not self.draft.by:
+            self.draft.by = self._last_by
+        self._untying_since = None
         self.specimen_changed.emit()
+
+    @property
+    def correcting(self) -> bool:
+        """Whether an inspected specimen is open, to be corrected."""
+        return self.entry is not None and self.entry.finding is not None
+
+    def earlier(self) -> list[tuple[str, str]]:
+        """Inspected specimens, the newest first, to be looked at again."""
+        journal = self._journal
+        done = () if journal is None else (*journal.at(Stage.INSPECTED), *journal.at(Stage.VOID))
+        found = [(e.finding.made_at, e) for e in done if e.finding is not None]
+        newest = sorted(found, key=lambda pair: pair[0], reverse=True)
+        rows = [(e.pull.id, f"{e.specimen.code} · {e.specimen.title}") for _, e in newest if e.pull]
+        return [("", "what waits"), *rows]
+
+    def open_earlier(self, pull_id: str) -> None:
+        """Open an inspected specimen to be corrected; an empty id goes back to what waits."""
+        journal = self._journal
+        if journal is None:
+            return
+        self._show(journal.by_pull.get(pull_id) if pull_id else journal.next_to_inspect())
+
+    def nothing_drew(self) -> None:
+        """Every mark is where it was: the tails that have no reading yet drew nothing."""
+        if self.entry is None:
+            return
+        for spot in self.entry.specimen.layout.tails:
+            if not self.draft.draws.get(spot.key, "").strip():
+                self.draft.draws[spot.key] = f"0 {self.units.length}"
+        self.draft_changed.emit()
+
+    def drag_tail(self, key: str, share: float) -> None:
+        """A tail's draw dragged on the strip, as a share of its length."""
+        tied = None if self.entry is None else self.entry.specimen.tail_length_m(key)
+        if tied is not None:
+            self.draft.draws[key] = self.units.length_text(round(share * tied, 3))
+            self.draft_changed.emit()
+
+    def drawn_shares(self) -> dict[str, float]:
+        """Share of each tail that has drawn in, as typed so far."""
+        if self.entry is None:
+            return {}
+        shares = {}
+        for spot in self.entry.specimen.layout.tails:
+            tied = self.entry.specimen.tail_length_m(spot.key)
+            if tied:
+                shares[spot.key] = (self._draw_m(spot.key) or 0.0) / tied
+        return shares
+
+    def _draw_m(self, key: str) -> float | None:
+        text = self.draft.draws.get(key, "").strip()
+        if not text:
+            return None
+        try:
+            return parse_quantity(text, "length", self.units.length)
+        except InputError:
+            return None
+
+    def tail_notes(self) -> dict[str, str]:
+        """What stands under each tail: its length and how far it drew, in mm and in d."""
+        if self.entry is None:
+            return {}
+        s, say = self.entry.specimen, self.units.length_text
+        notes = {}
+        for spot in s.layout.tails:
+            tied, drew = s.tail_length_m(spot.key), self._draw_m(spot.key)
+            note = "tail" if tied is None else f"of {say(tied)}"
+            if drew is not None:
+                note = f"{say(drew)} = {drew / s.lot.diameter_m:.1f} d"
+            notes[spot.key] = note
+        return notes
+
+    def turn_clock(self, end: End | None = None) -> None:
+        """Start the untying clock, or stop it into the knot's seconds."""
+        if self._untying_since is None:
+            self._untying_since = time.monotonic()
+        else:
+            self._stop_clock(end or self.next_knot() or End.A)
+        self.draft_changed.emit()
+
+    def _stop_clock(self, end: End) -> None:
+        if self._untying_since is not None:
+            self.draft.untie[end] = f"{time.monotonic() - self._untying_since:.0f} s"
+            self._untying_since = None
+
+    @property
+    def clock_runs(self) -> bool:
+        """Whether an untying attempt is being timed."""
+        return self._untying_since is not None
+
+    def next_knot(self) -> End | None:
+        """The next knot that is still tied and has no level yet."""
+        if self.entry is None:
+            return None
+        for end in End:
+            if end not in self.draft.jams and knot_still_tied(self.entry, self.draft, end):
+                return end
+        return None
+
+    def same_as_last(self) -> None:
+        """How the last one was untied, and by whom; never a reading."""
+        self.draft.by, self.draft.untied_how = self._last_by, self._last_how
+        self.draft_changed.emit()
+
+    def history(self) -> list[tuple[str, str, str, str]]:
+        """All that happened to the specimen: when, who, what, why."""
+        if self.entry is None:
+            return []
+        found = history(self._workshop, self.entry)
+        return [(h.at[:19].replace("T", " "), h.who, h.what, h.why) for h in found]
 
     def tap(self, place: str) -> None:
         """The place where it gave; keeps or proposes the way it did."""
@@ -88,6 +223,8 @@ class FindingsPresenter(QObject):
     def set_jam(self, end: End, level: JamLevel) -> None:
         """What it took to untie the knot at an end."""
         self.draft.jams[end] = level
+        if level is not JamLevel.NOT_TRIED:
+            self._stop_clock(end)
         self.draft_changed.emit()
 
     def accept(self) -> None:
@@ -103,6 +240,9 @@ class FindingsPresenter(QObject):
         if errors:
             self.refused.emit(errors)
             return
+        self._last_by, self._last_how = self.draft.by, self.draft.untied_how
+        if self._journal is not None and self.correcting:
+            self._show(self._journal.next_to_inspect())
         self.accepted.emit(pull_id)
 
     def trace_words(self) -> str:

@@ -32,7 +32,7 @@ class PreparePanel(QWidget):
         super().__init__()
         self._presenter = presenter
         self.queue = RowsTable(
-            "pull.prepare.queue", "The queue", ("code", "what", "state"), (1.1, 3.2, 1.3)
+            "pull.prepare.queue", "The queue", ("code", "what", "state"), (1.1, 2.6, 1.5)
         )
         self.strip = StripView("pull.prepare.strip")
         self.sheet = Words("", "small")
