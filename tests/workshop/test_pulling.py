@@ -11,8 +11,8 @@ from bruiser.core.errors import Full, ReadOnly
 from bruiser.core.records import PullEnd
 from bruiser.rig.instrument import Stop
 from bruiser.store import pulls
-from bruiser.workshop.journal import Stage, read_journal, read_trace
 from bruiser.workshop.closing import close_interrupted_pulls
+from bruiser.workshop.journal import Stage, read_journal, read_trace
 from bruiser.workshop.live import Phase
 from bruiser.workshop.pulling import PullSession
 from bruiser.workshop.simulation import TRAVEL_RATE_M_S, bench_with

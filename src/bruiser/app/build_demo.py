@@ -15,6 +15,15 @@ from pathlib import Path
 
 import numpy as np
 
+from bruiser.app.demo_methods import (
+    CELLS,
+    WAITING_CELLS,
+    cut_all,
+    enter_fixtures,
+    enter_method_lots,
+    plan_methods,
+    tie_and_check,
+)
 from bruiser.app.demo_plan import (
     PLANS,
     KnotPick,
@@ -28,7 +37,7 @@ from bruiser.app.demo_plan import (
     enter_lots,
 )
 from bruiser.catalogue import Structure, load_catalogue
-from bruiser.core.layouts import LAYOUTS, End
+from bruiser.core.layouts import LAYOUTS, End, LengthSpot
 from bruiser.core.methods import STRAIGHT, MethodPlan
 from bruiser.core.programme import programme, runs_latched
 from bruiser.core.readings import Takes
@@ -47,11 +56,11 @@ from bruiser.rig.instrument import Remains
 from bruiser.store.campaigns import CampaignRow
 from bruiser.workshop.commands import PlanSpecimen
 from bruiser.workshop.cutting import cut_length_m
-from bruiser.workshop.inspecting import FindingDraft, accept_draft
-from bruiser.workshop.journal import read_journal
+from bruiser.workshop.inspecting import FindingDraft, accept_draft, contradiction
+from bruiser.workshop.journal import Entry, Journal, read_journal
 from bruiser.workshop.live import Phase
 from bruiser.workshop.pulling import PullSession
-from bruiser.workshop.running import MethodRun, RunState
+from bruiser.workshop.running import MethodRun, RunState, reference_n
 from bruiser.workshop.simulation import AS_FAST_AS_IT_GOES, TRAVEL_RATE_M_S, bench_with
 from bruiser.workshop.workshop import Workshop, create_workshop
 
@@ -214,12 +223,22 @@ def inspect_specimen(workshop: Workshop, pull_id: str, remains: Remains) -> None
         draws={key: f"{1000 * draw:.0f} mm" for key, draw in remains.draws_m.items()},
         jams={End(k.end): JamLevel(k.jam_level) for k in remains.knots},
         untie={End(k.end): f"{k.untie_s} s" for k in remains.knots if k.untie_s is not None},
+        by=entry.pull.technician if entry.pull is not None else "",
     )
+    slid = {s.key: f"{remains.truth[f'slid_{s.end}_mm']:.0f} mm" for s in moved_spots(entry)}
+    draft.lengths = {k: v for k, v in slid.items() if v != "0 mm"}
+    if contradiction(entry, draft):
+        draft.against = "seen with my own eyes; the trace alone cannot tell"
     worst = [JamLevel(k.jam_level) for k in remains.knots if k.jam_level != "not_tried"]
     draft.untied_how = ", ".join(JAM_WORDS[level] for level in worst)
     errors = accept_draft(workshop, entry, draft)
     if errors:
         raise ValueError(f"{entry.specimen.code}: {errors}")
+
+
+def moved_spots(entry: Entry) -> list[LengthSpot]:
+    """The ways a specimen's knots may have slid."""
+    return [s for s in entry.specimen.layout.lengths if s.moves]
 
 
 def void_specimen(workshop: Workshop, pull_id: str, reason: str) -> None:
@@ -270,7 +289,39 @@ def build_demo(path: Path, *, limit: int | None = None) -> None:
             inspect_specimen(workshop, pull_id, remains)
         if number == CRITERION_CHANGED_AFTER:
             change_criterion(workshop)
+    if limit is None:
+        pull_methods(workshop, rng)
     workshop.close()
+
+
+def _entry_of(journal: Journal, specimen: Specimen) -> Entry:
+    return next(e for e in journal.entries if e.specimen.id == specimen.id)
+
+
+def pull_methods(workshop: Workshop, rng: np.random.Generator) -> None:
+    """The second part of the demo: every method, on lots of its own, tied by the sheet."""
+    lots = enter_method_lots(workshop, rng)
+    fixtures = enter_fixtures(workshop)
+    catalogue = load_catalogue()
+    queued = plan_methods(workshop, rng, catalogue, CELLS, lots, fixtures)
+    known: dict[str, float] = {}
+    for number, (specimen, cell) in enumerate(queued):
+        journal = read_journal(workshop)
+        cut_all(workshop, journal, specimen)
+        tie_and_check(workshop, rng, journal, _entry_of(journal, specimen), number, cell)
+        journal = read_journal(workshop)
+        entry = _entry_of(journal, specimen)
+        lot = entry.specimen.lot
+        if cell.knot is not None and lot.id not in known:
+            known[lot.id] = reference_n(journal, lot)[0]
+        pull_id, remains = pull_specimen(
+            workshop,
+            entry.specimen,
+            TECHNICIANS[number % 2],
+            reference=known.get(lot.id, 0.0),
+        )
+        inspect_specimen(workshop, pull_id, remains)
+    plan_methods(workshop, rng, catalogue, WAITING_CELLS, lots, fixtures)
 
 
 def main(arguments: list[str] | None = None) -> int:

@@ -57,9 +57,10 @@ class LotPlan:
     knots: tuple[tuple[KnotPick, int, int], ...]
 
 
-def _lot(
+def lot_of(
     name: str, material: str, construction: str, d_mm: float, rated_kn: float, designation: str
 ) -> Lot:
+    """A lot of the demo: new and dry, measured, rated by its minimum, with a synthetic cord."""
     return Lot(
         id="",
         name=name,
@@ -79,17 +80,17 @@ def _lot(
 
 
 _P8 = replace(
-    _lot("P8-B", "polyester", "double braid", 8.0, 13.0, "tether line 8, white"),
+    lot_of("P8-B", "polyester", "double braid", 8.0, 13.0, "tether line 8, white"),
     mass_per_length_kg_m=0.0496,
     static_elongation=0.031,
 )
 _N6 = replace(
-    _lot("N6-K", "nylon", "kernmantle", 6.0, 8.0, "accessory cord 6, orange"),
+    lot_of("N6-K", "nylon", "kernmantle", 6.0, 8.0, "accessory cord 6, orange"),
     mass_per_length_kg_m=0.0241,
     static_elongation=0.074,
 )
 _H4 = replace(
-    _lot("H4-W", "HMPE", "hollow braid", 4.0, 14.0, "winch leader 4, grey"),
+    lot_of("H4-W", "HMPE", "hollow braid", 4.0, 14.0, "winch leader 4, grey"),
     mass_per_length_kg_m=0.0088,
     static_elongation=0.009,
 )
@@ -166,7 +167,7 @@ PLANS = (
     ),
 )
 HOST = replace(
-    _lot("K10-H", "polyester", "kernmantle", 10.0, 24.0, "static line 10, black"),
+    lot_of("K10-H", "polyester", "kernmantle", 10.0, 24.0, "static line 10, black"),
     cord_model="",
     condition="new, dry",
 )

@@ -86,6 +86,7 @@ class PullSession:
         self._now_n = 0.0
         self._travel_m = 0.0
         self._low_since: int | None = None
+        self._backs = False
         self._limits = limits or Limits()
         self._limit: PullEnd | None = None
         self._stopped_at = Stop.NONE
@@ -142,6 +143,7 @@ class PullSession:
                 return False
             self._begin()
         self._slips.begin_anew()
+        self._backs = False
         self._instrument.set_rate(self._rate)
         self._instrument.pull()
         self._phase = Phase.PULLING
@@ -158,7 +160,7 @@ class PullSession:
             return False
         if self.pull_id is None:
             self._begin()
-        back = load_n < self._now_n
+        back = self._backs = load_n < self._now_n
         self._slips.begin_anew()
         self._instrument.set_rate(rate * self._rate)
         self._instrument.to_load(max(load_n, 0.0))
@@ -169,6 +171,7 @@ class PullSession:
         """Travel back while the control is held."""
         if self._phase is not Phase.HELD or not self._instrument.status().armed:
             return False
+        self._backs = True
         self._instrument.set_rate(self._rate)
         self._instrument.slack()
         self._phase = Phase.SLACKING
@@ -278,6 +281,9 @@ class PullSession:
             self._under_load += len(load)
         if self._phase is Phase.PULLING:
             self._slips.feed(load - zero)
+        if self._backs:
+            self._low_since = None
+            return
         meant = self._highest_n > 0.01 * self._instrument.info.capacity_n
         forward = self._travel_m >= self._highest_at - 1e-4
         if not (meant and forward and self._now_n < GAVE_SHARE * self._highest_n):

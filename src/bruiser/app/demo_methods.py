@@ -1,0 +1,276 @@
+"""The demo's method pulls: jam ladders, cycles, shaking, directions, wraps, and every family."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from bruiser.app.demo_plan import HOST, KnotPick, lot_of
+from bruiser.catalogue import Structure
+from bruiser.core.bench_book import Fixture
+from bruiser.core.layouts import lay
+from bruiser.core.methods import RAMP, STRAIGHT, MethodPlan
+from bruiser.core.preparation import Hands, Verdict
+from bruiser.core.records import CROSSED, DRESSED, Knot, Lot, Role, Specimen, Tail
+from bruiser.core.stock import Hank, HankKind, Move, StockEntry, longest_first
+from bruiser.workshop.bench_entry import AddFixture
+from bruiser.workshop.commands import PlanSpecimen
+from bruiser.workshop.cutting import cut_length_m
+from bruiser.workshop.journal import Entry, Journal, read_journal
+from bruiser.workshop.knot_commands import AddKnot
+from bruiser.workshop.lot_commands import AddLot, CutSpecimen, ReceiveHank
+from bruiser.workshop.preparing import TyingDraft, check_list, keep_checked, keep_tied, keep_trial
+from bruiser.workshop.workshop import Workshop
+
+N7 = replace(
+    lot_of("N7-T", "nylon", "kernmantle", 7.0, 11.0, "mast guy 7, green"),
+    mass_per_length_kg_m=0.0352,
+    static_elongation=0.048,
+)
+N5 = replace(
+    lot_of("N5-T", "nylon", "kernmantle", 5.0, 5.6, "grip cord 5, yellow"),
+    mass_per_length_kg_m=0.0172,
+    static_elongation=0.081,
+)
+_HANKS_M = {"N7-T": (60.0, 60.0, 60.0, 40.0), "N5-T": (60.0, 50.0), "K10-H": (60.0,)}
+_SPAN_M, _PIN_M = 0.35, 0.012
+_TIERS = ("TV", "OQ", "RK")
+
+
+@dataclass(frozen=True)
+class MethodCell:
+    """Specimens that are alike: a knot in a lot by a method, and how many."""
+
+    lot: str
+    knot: KnotPick | None
+    method: MethodPlan
+    count: int
+    fixture: str = ""
+    lot_b: str = ""
+    dressing: str = DRESSED
+    trial: bool = False
+
+
+def _plan(key: str, direction: str = "", **values: float) -> MethodPlan:
+    return MethodPlan(key, tuple(values.items()), direction)
+
+
+_EIGHT, _BOWLINE = KnotPick("figure-eight-loop"), KnotPick("bowline")
+_BUTTERFLY, _ARTILLERY = KnotPick("alpine-butterfly"), KnotPick("artillery-loop")
+_PRUSIK = KnotPick("prusik")
+_LADDER = _plan("stepped load", first=0.15, step=0.15, last=0.60, hold=5.0)
+CELLS = (
+    *(MethodCell(lot, None, _plan(STRAIGHT), 5) for lot in ("N7-T", "N5-T")),
+    MethodCell("N7-T", _EIGHT, _LADDER, 4, trial=True),
+    MethodCell("N7-T", _BOWLINE, _LADDER, 4, trial=True),
+    MethodCell("N7-T", KnotPick("sheet-bend"), _plan("cycles", high=0.30, count=30), 3),
+    MethodCell("N7-T", KnotPick("zeppelin-bend"), _plan("cycles", high=0.30, count=30), 3),
+    MethodCell("N7-T", _BOWLINE, _plan("slack and snatch", count=30), 4),
+    MethodCell("N7-T", _EIGHT, _plan("slack and snatch", count=30), 3),
+    *(
+        MethodCell("N7-T", knot, _plan("cross and reverse", direction), 3)
+        for knot, direction in (
+            (_BUTTERFLY, "end to end"),
+            (_BUTTERFLY, "eye against either end"),
+            (_BUTTERFLY, "both ends against the eye"),
+            (_ARTILLERY, "eye against one end"),
+            (_ARTILLERY, "end to end, with loss"),
+        )
+    ),
+    *(
+        MethodCell(lot, _PRUSIK, _plan("cord on rope", wraps=wraps), 3, lot_b="K10-H")
+        for lot in ("N5-T", "N7-T")
+        for wraps in (2, 3, 4)
+    ),
+    MethodCell("N7-T", _EIGHT, _plan(RAMP), 4),
+    MethodCell("N7-T", _EIGHT, _plan(RAMP), 4, dressing=CROSSED),
+    MethodCell("N7-T", KnotPick("double-sheet-bend"), _plan(RAMP), 4, lot_b="N5-T"),
+    MethodCell("N7-T", _BOWLINE, _plan("ring load"), 3),
+    MethodCell("N7-T", _EIGHT, _plan("over an edge"), 3, fixture="edge"),
+    MethodCell("N7-T", _EIGHT, _plan("sustained hold", level=0.55, hold=60.0), 2),
+    MethodCell("N7-T", KnotPick("bowline-on-the-bight"), _plan(RAMP), 2, trial=True),
+    MethodCell("N5-T", KnotPick("taut-line-hitch"), _plan("slide test"), 3),
+    MethodCell("N7-T", KnotPick("truckers-hitch"), _plan("advantage test"), 3, fixture="host"),
+    MethodCell("N5-T", KnotPick("constrictor"), _plan("on a host"), 3, fixture="host"),
+    MethodCell(
+        "N7-T", KnotPick("round-turn-two-half-hitches"), _plan("on a host"), 3, fixture="host"
+    ),
+    MethodCell(
+        "N5-T", KnotPick("figure-eight-stopper"), _plan("stopper through a plate"), 3, "plate"
+    ),
+    MethodCell(
+        "N7-T",
+        KnotPick("slipped-half-hitch"),
+        _plan("release test", count=10),
+        3,
+        "host",
+        trial=True,
+    ),
+)
+WAITING_CELLS = (
+    MethodCell("N7-T", _EIGHT, _LADDER, 1),
+    MethodCell("N7-T", _BUTTERFLY, _plan("cross and reverse", "both ends against the eye"), 1),
+)
+
+
+def enter_method_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str, Lot]:
+    """Two more lots with their hanks, and more of the host rope."""
+    lots = {lot.name: lot for lot in read_journal(workshop).lots}
+    for lot in (N7, N5):
+        lots[lot.name] = replace(lot, id=workshop.new_id())
+        workshop.do(AddLot(lots[lot.name]))
+    for name, hanks in _HANKS_M.items():
+        first = 1 if name != HOST.name else 2
+        for number, length_m in enumerate(hanks, start=first):
+            hank = Hank(workshop.new_id(), lots[name].id, f"{name}/{number}", HankKind.SPOOL)
+            real_m = round(length_m + float(rng.uniform(0.02, 0.4)), 2)
+            entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.RECEIVED, real_m)
+            workshop.do(ReceiveHank(hank, entry))
+    return lots
+
+
+def enter_fixtures(workshop: Workshop) -> dict[str, Fixture]:
+    """An edge, a plate, and the post that is in the book already, by kind."""
+    for kind, name, finish, mm in (
+        ("edge", "edge 1", "rounded", 10.0),
+        ("plate", "plate 1, hole 12 mm", "drilled", 12.0),
+    ):
+        workshop.do(AddFixture(Fixture(workshop.new_id(), kind, name, "steel", finish, mm / 1000)))
+    return {f.kind: f for f in read_journal(workshop).bench_book.fixtures}
+
+
+def _knot_of(workshop: Workshop, catalogue: dict[str, Structure], pick: KnotPick) -> Knot:
+    """The knot in play, brought into play where it was not."""
+    for knot in read_journal(workshop).knots:
+        if (knot.structure, knot.choices) == (pick.structure, pick.choices):
+            return knot
+    s = catalogue[pick.structure]
+    made = Knot(
+        workshop.new_id(), pick.structure, s.variant_words({}), s.name, s.family, pick.choices
+    )
+    workshop.do(AddKnot(made))
+    return made
+
+
+def plan_methods(
+    workshop: Workshop,
+    rng: np.random.Generator,
+    catalogue: dict[str, Structure],
+    cells: tuple[MethodCell, ...],
+    lots: dict[str, Lot],
+    fixtures: dict[str, Fixture],
+) -> list[tuple[Specimen, MethodCell]]:
+    """Queue every specimen of the cells, shuffled inside a lot, baselines first."""
+    wanted: list[tuple[Specimen, MethodCell]] = []
+    for cell in cells:
+        knot = None if cell.knot is None else _knot_of(workshop, catalogue, cell.knot)
+        for n in range(cell.count):
+            paired = cell.knot == _EIGHT and cell.method.key == RAMP
+            made = _specimen(cell, knot, catalogue, lots, fixtures)
+            wanted.append((replace(made, pair=f"P{n + 1}" if paired else ""), cell))
+    plain = [w for w in wanted if w[1].knot is None]
+    tied = [w for w in wanted if w[1].knot is not None]
+    start = len(read_journal(workshop).entries)
+    queued = []
+    for number, (specimen, cell) in enumerate(
+        [*plain, *(tied[i] for i in rng.permutation(len(tied)))], start=start + 1
+    ):
+        made = replace(
+            specimen,
+            id=workshop.new_id(),
+            code=f"S-{number:03d}",
+            queue_position=number,
+            seed=int(rng.integers(1, 2**31)),
+        )
+        workshop.do(PlanSpecimen(made))
+        queued.append((made, cell))
+    return queued
+
+
+def _specimen(
+    cell: MethodCell,
+    knot: Knot | None,
+    catalogue: dict[str, Structure],
+    lots: dict[str, Lot],
+    fixtures: dict[str, Fixture],
+) -> Specimen:
+    lot = lots[cell.lot]
+    blank = Specimen("", "", Role.BASELINE, lot, "baseline", 0, _SPAN_M, method=cell.method)
+    if knot is None:
+        return blank
+    s = catalogue[knot.structure]
+    layout = "loop_single" if s.layout == "loop_pair" else s.layout
+    tail_m = s.cord_rule({}).tail_usual_d * lot.diameter_m
+    return replace(
+        blank,
+        role=Role.KNOT,
+        layout_key=layout,
+        knot_a=knot,
+        tails=tuple(Tail(spot.key, tail_m) for spot in lay(layout).tails),
+        pin_diameter_m=_PIN_M,
+        fixture=fixtures.get(cell.fixture),
+        lot_b=lots.get(cell.lot_b),
+        dressing=cell.dressing,
+    )
+
+
+def cut_all(workshop: Workshop, journal: Journal, specimen: Specimen) -> None:
+    """Cut every piece of a specimen from the longest hank of its lot."""
+    for lot_id in specimen.stock_ids:
+        hank = longest_first(journal.stock, journal.stock.of_lot(lot_id))[0]
+        length_m = cut_length_m(journal, specimen, lot_id)
+        entry = StockEntry(
+            workshop.new_id(), hank.id, workshop.now(), Move.CUT, -length_m, specimen.id
+        )
+        minimum = workshop.campaign.offcut_minimum_m
+        workshop.do(CutSpecimen(entry, workshop.new_id(), workshop.new_id(), minimum))
+
+
+def tie_and_check(
+    workshop: Workshop,
+    rng: np.random.Generator,
+    journal: Journal,
+    entry: Entry,
+    number: int,
+    cell: MethodCell,
+) -> None:
+    """Write the tying sheet, now and then with a point left out, the check, and a trial."""
+    if entry.specimen.knot_a is None:
+        return
+    tier, other = _TIERS[number % 3], _TIERS[(number + 1) % 3]
+    points = check_list(journal, entry.specimen)
+    left_out = number % 17 == 5
+    draft = TyingDraft(set(points[:-1] if left_out else points), number % 23 != 7)
+    for tail in entry.specimen.tails:
+        as_tied = tail.length_m + 0.001 * float(rng.integers(-4, 8))
+        draft.texts[tail.key] = f"{1000 * as_tied:.0f} mm"
+    keep_tied(workshop, journal, entry, draft, tier)
+    keep_checked(workshop, entry, other)
+    if cell.trial:
+        _trial(workshop, rng, entry, tier, other)
+
+
+def _trial(
+    workshop: Workshop, rng: np.random.Generator, entry: Entry, tier: str, other: str
+) -> None:
+    hands = (Hands.BARE, Hands.GLOVES, Hands.COLD)[int(rng.integers(0, 3))]
+    knot = entry.specimen.knot_a
+    slow = {Hands.BARE: 1.0, Hands.GLOVES: 1.6, Hands.COLD: 1.9}[hands]
+    wrong = int(rng.random() < 0.2 * slow)
+    seconds = slow * (1 + wrong) * float(rng.uniform(14, 32))
+    seen = rng.random() < 0.85
+    keep_trial(
+        workshop,
+        entry,
+        {
+            "seconds": f"{seconds:.0f} s",
+            "attempts": str(1 + wrong),
+            "wrong": str(wrong),
+            "hands": hands.value,
+            "inspector": other,
+            "verdict": (Verdict.RIGHT if seen else Verdict.UNSURE).value,
+            "named": "" if knot is None or not seen else knot.structure,
+        },
+        tier,
+    )
