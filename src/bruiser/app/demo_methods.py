@@ -79,9 +79,9 @@ CELLS = (
         )
     ),
     *(
-        MethodCell(lot, _PRUSIK, _plan("cord on rope", wraps=wraps), 3, lot_b="K10-H")
+        MethodCell(lot, _PRUSIK, _plan("cord on rope", wraps=wraps, most=0.85), 3, lot_b="K10-H")
         for lot in ("N5-T", "N7-T")
-        for wraps in (2, 3, 4)
+        for wraps in (1, 2, 3)
     ),
     MethodCell("N7-T", _EIGHT, _plan(RAMP), 4),
     MethodCell("N7-T", _EIGHT, _plan(RAMP), 4, dressing=CROSSED),

@@ -220,10 +220,10 @@ class MethodRun:
             level is not JamLevel.NOT_TRIED and not opens_by_hand(level)
             for level, _ in found.values()
         )
-        if stuck or self.index + 1 >= len(self.acts):
+        self.index += 1
+        if stuck or self.index >= len(self.acts):
             self.state = RunState.DONE
             return
-        self.index += 1
         self.state = RunState.PAUSED
 
     def answer_value(self, value: float, note: str = "") -> None:

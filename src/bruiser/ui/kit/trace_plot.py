@@ -137,7 +137,11 @@ class TracePlot(QWidget):
             x = float(self._x[mark.index])
             early = x < float(self._x.min()) + 0.2 * float(np.ptp(self._x))
             anchor = (0 if early else 1, 1 + 0.9 * (k % 2))
-            item = pg.TextItem(mark.words, color=look.colour(mark.tone), anchor=anchor)
+            surface = look.colour("surface")
+            surface.setAlpha(225)
+            item = pg.TextItem(
+                mark.words, color=look.colour(mark.tone), anchor=anchor, fill=pg.mkBrush(surface)
+            )
             item.setFont(look.font("small"))
             item.setPos(float(self._x[mark.index]), float(y[mark.index]))
             self._plot.addItem(item, ignoreBounds=True)

@@ -60,6 +60,10 @@ class BenchDriver(QObject):
         self._alive = QTimer(self)
         self._alive.setInterval(KEEP_ALIVE_MS)
         self._alive.timeout.connect(self._on_keep_alive)
+        self._confirm = QTimer(self)
+        self._confirm.setSingleShot(True)
+        self._confirm.setInterval(round(1000 * CONFIRM_S) + 50)
+        self._confirm.timeout.connect(self.moved)
 
     @property
     def armed(self) -> bool:
@@ -147,7 +151,7 @@ class BenchDriver(QObject):
             return True
         if self.armed and self.session is not None and self.session.zero_taken:
             self._confirm_until = time.monotonic() + CONFIRM_S
-            QTimer.singleShot(round(1000 * CONFIRM_S) + 50, self.moved.emit)
+            self._confirm.start()
         return False
 
     def release(self) -> None:

@@ -19,7 +19,8 @@ from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.kit.strip_view import StripView
-from bruiser.ui.stations.pull.prepare_presenter import HANDS, VERDICTS, PreparePresenter
+from bruiser.ui.stations.pull.inspector import InspectorDialog
+from bruiser.ui.stations.pull.prepare_presenter import HANDS, PreparePresenter
 from bruiser.ui.theme.tokens import SHELF_WIDTH, SPACE
 
 _MOST_LENGTHS = 5
@@ -62,11 +63,12 @@ class PreparePanel(QWidget):
                 "attempts": Field("Attempts", "pull.trial.attempts", hint="1"),
                 "wrong": Field("Wrong ties", "pull.trial.wrong", hint="0"),
                 "hands": Choice("Hands", "pull.trial.hands", HANDS),
-                "inspector": Field("Inspector (initials)", "pull.trial.inspector", hint="not told"),
-                "named": Choice("Takes it for", "pull.trial.named"),
-                "verdict": Choice("And says", "pull.trial.verdict", VERDICTS),
             }
         )
+        self.ask = button("Ask the inspector", "pull.ask_inspector")
+        self.seen = Words("", "small", "muted", elide=True)
+        self.seen.setObjectName("pull.trial.seen")
+        self._said: dict[str, str] = {}
         self.keep_trial = button("Keep the trial", "pull.keep_trial")
         self.trials = Words("", "small", "muted")
         self.trials.setObjectName("pull.trials")
@@ -107,18 +109,18 @@ class PreparePanel(QWidget):
             keys.addWidget(part)
         done.column.addLayout(keys)
         done.column.addWidget(self.state)
-        trial = Card("TYING TRIAL: TIMED, AND LOOKED AT BY SOMEBODY WHO WAS NOT TOLD WHAT IT IS")
+        trial = Card("TYING TRIAL")
         f = self.trial.fields
         trial.column.addLayout(
             side_by_side((f["seconds"], 2), (f["attempts"], 1), (f["wrong"], 1), (f["hands"], 2))
         )
-        last = side_by_side((f["inspector"], 2), (f["named"], 3), (f["verdict"], 2))
-        trial.column.addLayout(last)
         row = QHBoxLayout()
         row.addWidget(self.watch)
-        row.addWidget(self.trials, 1)
+        row.addWidget(self.ask)
+        row.addWidget(self.seen, 1)
         row.addWidget(self.keep_trial)
         trial.column.addLayout(row)
+        trial.column.addWidget(self.trials)
         right = QVBoxLayout()
         right.setSpacing(SPACE["s"])
         right.addWidget(done, 1)
@@ -141,6 +143,7 @@ class PreparePanel(QWidget):
         self.soak.clicked.connect(lambda: p.soak(self.by.text))
         self.same.clicked.connect(self._on_same)
         self.watch.clicked.connect(self._on_watch)
+        self.ask.clicked.connect(self._on_ask)
         self.keep_trial.clicked.connect(self._on_trial)
         self._seconds.start()
 
@@ -171,9 +174,22 @@ class PreparePanel(QWidget):
         last = self._presenter.same_as_last()
         self.by.fill(last.get("by", self.by.text))
         self.checker.fill(last.get("checked", self.checker.text))
-        for name in ("hands", "inspector"):
-            if last.get(name):
-                self.trial.fields[name].fill(last[name])
+        if last.get("hands"):
+            self.trial.fields["hands"].fill(last["hands"])
+
+    def _on_ask(self) -> None:
+        entry = self._presenter.entry
+        if entry is None:
+            return
+        dialog = InspectorDialog(entry.specimen.code, self._presenter.named(), self)
+        dialog.accepted.connect(lambda: self._take_seen(dialog.texts))
+        dialog.open()
+
+    def _take_seen(self, said: dict[str, str]) -> None:
+        self._said = said
+        names = dict(self._presenter.named())
+        words = f"{said['inspector']}: {said['verdict']}"
+        self.seen.say(f"{words}, takes it for {names[said['named']]}" if said["named"] else words)
 
     def _on_watch(self) -> None:
         seconds = self._presenter.turn_clock()
@@ -181,18 +197,25 @@ class PreparePanel(QWidget):
             self.trial.fields["seconds"].fill(seconds)
 
     def _on_trial(self) -> None:
-        errors = self._presenter.keep_trial(self.trial.texts(), self.by.text)
+        texts = self.trial.texts() | self._said
+        errors = self._presenter.keep_trial(texts, self.by.text)
         self.trial.complain(errors)
         self.by.complain(errors.get("by", ""))
+        self.seen.say(errors.get("inspector", self.seen.words))
         if not errors:
-            for name in ("seconds", "attempts", "wrong", "named", "verdict"):
-                self.trial.fields[name].fill("")
+            self._clear_trial()
+
+    def _clear_trial(self) -> None:
+        for name in ("seconds", "attempts", "wrong"):
+            self.trial.fields[name].fill("")
+        self._said = {}
+        self.seen.say("")
 
     def _on_changed(self) -> None:
         p = self._presenter
         self.queue.show_rows(p.rows())
         nothing = p.entry is None
-        for part in (self.tied, self.check, self.keep_trial, self.watch):
+        for part in (self.tied, self.check, self.keep_trial, self.watch, self.ask):
             part.setEnabled(not nothing and not p.workshop.read_only)
         self.soak.setVisible(p.may_soak)
         self.state.say(p.state_words())
@@ -200,9 +223,6 @@ class PreparePanel(QWidget):
         self.clock.setVisible(bool(p.clock()))
         self.trials.say(p.trial_words())
         self.watch.setText(f"{'Stop' if p.clock_runs else 'Start'} the clock (Alt+T)")
-        named = self.trial.fields["named"]
-        if isinstance(named, Choice):
-            named.offer(p.named())
         key = "" if p.entry is None else p.entry.specimen.id
         wanted = (key, *p.points())
         if wanted != self._offered:
@@ -228,8 +248,7 @@ class PreparePanel(QWidget):
                 field.fill(p.draft.texts.get(key, ""))
             field.complain("")
         self.cord.fill(p.draft.texts.get("cord", ""))
-        for name in ("seconds", "attempts", "wrong", "named", "verdict"):
-            self.trial.fields[name].fill("")
+        self._clear_trial()
         if p.entry is None:
             self.sheet.say("The queue is empty.")
             return

@@ -189,7 +189,7 @@ class PreparePresenter(Desk):
             self.failed.emit(error)
             return {}
         if not errors:
-            self._last |= {"hands": texts.get("hands", ""), "inspector": texts.get("inspector", "")}
+            self._last["hands"] = texts.get("hands", "")
         return errors
 
     def trial_words(self) -> str:
@@ -204,7 +204,7 @@ class PreparePresenter(Desk):
         )
 
     def same_as_last(self) -> dict[str, str]:
-        """Who, whose eyes and which hands it was the last time; never a reading."""
+        """Who tied and checked, and with which hands, the last time; never a reading."""
         return dict(self._last)
 
     def named(self) -> list[tuple[str, str]]:

@@ -1,0 +1,71 @@
+"""The inspector is asked before being told: nothing here names the knot that was tied."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
+
+from bruiser.ui.kit.fields import Choice, Field, Form
+from bruiser.ui.kit.parts import Words, button
+from bruiser.ui.stations.pull.prepare_presenter import VERDICTS
+from bruiser.ui.theme.tokens import SPACE
+
+
+class InspectorDialog(QDialog):
+    """Covers the station and asks what lies there; `texts` holds what was said."""
+
+    def __init__(
+        self, code: str, named: Sequence[tuple[str, str]], parent: QWidget | None = None
+    ) -> None:
+        super().__init__(parent)
+        self.setObjectName("pull.inspector")
+        self.setWindowTitle("For the inspector")
+        self.form = Form(
+            {
+                "inspector": Field("Your initials", "pull.inspector.by", hint="OQ"),
+                "named": Choice("What is it?", "pull.inspector.named", named),
+                "verdict": Choice("And is it right?", "pull.inspector.verdict", VERDICTS),
+            }
+        )
+        self.keep = button("That is what I see", "pull.inspector.keep", "primary", bench=True)
+        column = QVBoxLayout(self)
+        column.setContentsMargins(*(SPACE["l"],) * 4)
+        column.setSpacing(SPACE["m"])
+        column.addStretch(1)
+        column.addWidget(Words(f"{code} lies before you.", "title"))
+        column.addWidget(
+            Words(
+                "Look at the knot, not at the screen behind this. Nobody tells you which knot it "
+                "was meant to be; say what you see before you are told.",
+                "body",
+                "muted",
+            )
+        )
+        for field in self.form.fields.values():
+            field.setMaximumWidth(420)
+            column.addWidget(field)
+        row = QHBoxLayout()
+        row.addWidget(self.keep)
+        row.addStretch(1)
+        column.addLayout(row)
+        column.addStretch(2)
+        self.keep.clicked.connect(self._on_keep)
+        window = None if parent is None else parent.window()
+        if window is not None:
+            self.resize(window.size())
+
+    def _on_keep(self) -> None:
+        missing = {}
+        if not self.form.fields["inspector"].text.strip():
+            missing["inspector"] = "Who is looking?"
+        if not self.form.fields["verdict"].text:
+            missing["verdict"] = "Say whether it is right, wrong, or you cannot tell."
+        self.form.complain(missing)
+        if not missing:
+            self.accept()
+
+    @property
+    def texts(self) -> dict[str, str]:
+        """What was said."""
+        return self.form.texts()

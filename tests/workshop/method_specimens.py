@@ -1,0 +1,58 @@
+"""Specimens for the methods, planned in the demo campaign ahead of everything that waits."""
+
+from dataclasses import replace
+
+from bruiser.catalogue import load_catalogue
+from bruiser.core.bench_book import Fixture
+from bruiser.core.layouts import lay
+from bruiser.core.methods import MethodPlan
+from bruiser.core.records import Knot, Role, Specimen, Tail
+from bruiser.workshop.bench_entry import AddFixture
+from bruiser.workshop.commands import PlanSpecimen
+from bruiser.workshop.journal import read_journal
+from bruiser.workshop.knot_commands import AddKnot
+
+CATALOGUE = load_catalogue()
+
+
+def specimen_for(workshop, method, structure, *, lot="N6-K", fixture=None, **values):
+    """A specimen of a structure by a method, planned in the demo campaign."""
+    journal = read_journal(workshop)
+    lot = next(x for x in journal.lots if x.name == lot)
+    plan = MethodPlan(method, tuple(values.items()))
+    blank = Specimen("m1", "M-1", Role.BASELINE, lot, "baseline", 0, 0.35, seed=77, method=plan)
+    if structure is None:
+        return blank
+    s = CATALOGUE[structure]
+    if plan.method.directed:
+        plan = replace(plan, direction=s.directions[-1])
+    layout = "loop_single" if s.layout == "loop_pair" else s.layout
+    tail_m = s.cord_rule({}).tail_usual_d * lot.diameter_m
+    kind = plan.method.fixture
+    held = Fixture("f1", kind, f"{kind} 1", "steel", "smooth", 0.05) if kind else None
+    return replace(
+        blank,
+        role=Role.KNOT,
+        layout_key=layout,
+        knot_a=Knot("k", structure, "plain", s.name, s.family),
+        tails=tuple(Tail(t.key, tail_m) for t in lay(layout).tails),
+        pin_diameter_m=0.012,
+        method=plan,
+        fixture=held,
+    )
+
+
+def stored(workshop, specimen):
+    """Put it into the campaign, with what it is made of."""
+    journal = read_journal(workshop)
+    knot = specimen.knot_a
+    if knot is not None:
+        there = [k for k in journal.knots if k.structure == knot.structure and not k.choices]
+        if there:
+            specimen = replace(specimen, knot_a=there[0])
+        else:
+            workshop.do(AddKnot(knot))
+    if specimen.fixture is not None:
+        workshop.do(AddFixture(specimen.fixture))
+    workshop.do(PlanSpecimen(specimen))
+    return specimen
