@@ -42,8 +42,12 @@ def legs_of(words: str) -> frozenset[str]:
     return frozenset({"1", "eye"})
 
 
-def direction_figure(lots: tuple[str, ...], rows: list[DirectionRow], width: float) -> Figure:
+def direction_figure(
+    lots: tuple[str, ...], rows: list[DirectionRow], width: float, most: str
+) -> Figure:
     """Draw the matrix; as tall as its rows need, one spot a pull.
+
+    Every cell has the same axis of load, from none at its left to `most`, in words, at its right.
 
     Returns
     -------
@@ -54,7 +58,10 @@ def direction_figure(lots: tuple[str, ...], rows: list[DirectionRow], width: flo
     left = _NAMES_MM + _GLYPH_MM
     room = (width - left) / max(1, len(lots))
     for n, name in enumerate(lots):
-        pen.add(Text(left + n * room + 2, 4.5, name, "strong-small", "ink", "start", room - 3))
+        x = left + n * room
+        pen.add(Text(x + 2, 4.5, name, "strong-small", "ink", "start", room / 2))
+        if room > 45:
+            pen.add(Text(x + room - 6, 4.5, most, "small", "muted", "end"))
     table: list[tuple[str, ...]] = []
     for n, row in enumerate(rows):
         top = _HEAD_MM + n * _ROW_MM
@@ -63,6 +70,7 @@ def direction_figure(lots: tuple[str, ...], rows: list[DirectionRow], width: flo
         _draw_legs(pen, _NAMES_MM + _GLYPH_MM / 2, top + 5.0, row.legs)
         for k, (marks, words) in enumerate(row.cells):
             x = left + k * room
+            pen.add(Line(((x + 4, top + 5.4), (x + room - 6, top + 5.4)), "line", 0.2))
             pen.add(Text(x + 2, top + 12.6, words, "small", "muted", "start", room - 3))
             for mark in marks:
                 _draw_mark(pen, x + 4 + mark.share * (room - 10), top + 5.4, mark)

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 from typing_extensions import override
+
+from bruiser.core.layouts import Layout
+from bruiser.ui.kit.strip_delegate import ROW_PX, StripDelegate
 
 Row = tuple[str, tuple[str, ...]]
 _NOWHERE = QModelIndex()
@@ -81,6 +84,18 @@ class RowsTable(QTableView):
         selection = self.selectionModel()
         if selection is not None:
             selection.selectionChanged.connect(lambda *_: self.chosen.emit())
+
+    def draw_strips(self, column: int, layout_of: Callable[[str], Layout | None]) -> None:
+        """Draw a small specimen strip under the words of a column, by the row's key."""
+
+        def at(row: int) -> Layout | None:
+            rows = self._model.rows
+            return layout_of(rows[row][0]) if row < len(rows) else None
+
+        self.setItemDelegateForColumn(column, StripDelegate(at, self))
+        down = self.verticalHeader()
+        if down is not None:
+            down.setDefaultSectionSize(ROW_PX)
 
     def show_rows(self, rows: list[Row]) -> None:
         """Show these rows; what was selected stays selected where it still is."""

@@ -17,7 +17,9 @@ class HistoryDialog(QDialog):
         super().__init__(parent)
         self.setObjectName("findings.history.dialog")
         self.setWindowTitle(f"History of {title}")
-        self.table = PlainTable("findings.history", "History", ("when (UTC)", "who", "what", "why"))
+        self.table = PlainTable(
+            "findings.history.table", "History", ("when (UTC)", "who", "what", "why")
+        )
         self.table.show_rows(rows)
         self.table.setWordWrap(True)
         widths = (150, 50, 440)

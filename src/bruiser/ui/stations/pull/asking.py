@@ -24,12 +24,14 @@ class _KnotRow:
         self.levels = QButtonGroup()
         self.buttons: dict[JamLevel, QPushButton] = {}
         for level in JamLevel:
-            chip = button(JAM_WORDS[level], f"pull.ask.{end}.{level}", "chip")
+            chip = button(JAM_WORDS[level], f"pull.ask.{end}.{level}", "chip", bench=True)
             chip.setAccessibleName(f"Knot {end}: {JAM_WORDS[level]}")
             chip.setCheckable(True)
             self.levels.addButton(chip)
             self.buttons[level] = chip
-        self.seconds = Field("Seconds", f"pull.ask.{end}.seconds", hint="12 s")
+        self.seconds = Field("", f"pull.ask.{end}.seconds", hint="seconds")
+        self.seconds.entry.setAccessibleName(f"Knot {end}: seconds to untie")
+        self.seconds.label.hide()
 
     @property
     def level(self) -> JamLevel | None:
@@ -62,19 +64,18 @@ class AskCard(Card):
         self.load = Field("Load read", "pull.ask.load", hint="120 N")
         self.keep = button("Keep and go on", "pull.ask.keep", "primary", bench=True)
         self.column.addWidget(self.words)
-        self.column.addWidget(self.felt)
         for row in self.rows.values():
+            self.column.addWidget(row.name)
             line = QHBoxLayout()
             line.setSpacing(SPACE["xs"])
-            line.addWidget(row.name, 1)
             for chip in row.buttons.values():
                 line.addWidget(chip)
                 chip.clicked.connect(lambda _=False, r=row: self._on_level(r))
             line.addWidget(row.seconds, 1)
             self.column.addLayout(line)
         below = QHBoxLayout()
-        below.addWidget(self.load, 1)
-        below.addStretch(2)
+        below.addWidget(self.felt, 3)
+        below.addWidget(self.load, 2)
         below.addWidget(self.keep)
         self.column.addLayout(below)
         self.keep.clicked.connect(self._on_keep)
@@ -92,7 +93,6 @@ class AskCard(Card):
         self.words.say(asked.words)
         felt = self._presenter.felt_words()
         self.felt.say(felt)
-        self.felt.setVisible(bool(felt))
         names = dict(asked.ends)
         for end, row in self.rows.items():
             row.clear()

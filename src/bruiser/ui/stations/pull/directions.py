@@ -59,7 +59,7 @@ class DirectionsPanel(QWidget):
         lots, rows = self._presenter.rows()
         width, _ = self.matrix.page_mm()
         if rows and width > 80:
-            figure = direction_figure(lots, rows, width)
+            figure = direction_figure(lots, rows, width, self._presenter.most())
             self.matrix.setFixedHeight(round(figure.height * PX_PER_MM) + 4)
             self.matrix.show_figure(figure)
         self.matrix.setVisible(bool(rows))

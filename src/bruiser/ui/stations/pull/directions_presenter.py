@@ -62,12 +62,20 @@ class DirectionsPresenter(Desk):
                 found.append((structure.family != "midline loop", knot.title, knot.id))
         return [(key, title) for _, title, key in sorted(found)]
 
+    def _most_n(self) -> float:
+        cells = () if self._matrix is None else self._matrix.cells.values()
+        return max((p.load_n for c in cells for p in c.pulls), default=1.0)
+
+    def most(self) -> str:
+        """The load at the right end of every cell's axis, in words."""
+        return f"0 to {self.units.force_text(self._most_n())}"
+
     def rows(self) -> tuple[tuple[str, ...], list[DirectionRow]]:
         """Lots across, directions down."""
         m = self._matrix
         if m is None:
             return (), []
-        most = max((p.load_n for c in m.cells.values() for p in c.pulls), default=1.0)
+        most = self._most_n()
         lots = m.lots or (("", "not pulled yet"),)
         rows = []
         for direction in m.directions:

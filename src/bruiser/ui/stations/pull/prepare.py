@@ -33,8 +33,9 @@ class PreparePanel(QWidget):
         super().__init__()
         self._presenter = presenter
         self.queue = RowsTable(
-            "pull.prepare.queue", "The queue", ("code", "what", "state"), (1.1, 2.6, 1.5)
+            "pull.prepare.queue", "The queue", ("code", "what", "state"), (1.0, 3.0, 1.35)
         )
+        self.queue.draw_strips(1, presenter.layout_of)
         self.strip = StripView("pull.prepare.strip")
         self.sheet = Words("", "small")
         self.sheet.setObjectName("pull.prepare.sheet")
@@ -213,7 +214,13 @@ class PreparePanel(QWidget):
 
     def _on_changed(self) -> None:
         p = self._presenter
-        self.queue.show_rows(p.rows())
+        rows = p.rows()
+        self.queue.show_rows(rows)
+        here = "" if p.entry is None else p.entry.specimen.id
+        if self.queue.keys != (here,):
+            at = next((n for n, (key, _) in enumerate(rows) if key == here), None)
+            if at is not None:
+                self.queue.selectRow(at)
         nothing = p.entry is None
         for part in (self.tied, self.check, self.keep_trial, self.watch, self.ask):
             part.setEnabled(not nothing and not p.workshop.read_only)

@@ -8,6 +8,7 @@ from collections.abc import Mapping
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError
+from bruiser.core.layouts import Layout
 from bruiser.core.preparation import Hands, PrepStep, Verdict
 from bruiser.ui.kit.rows_table import Row
 from bruiser.ui.runtime.desk import Desk
@@ -42,6 +43,7 @@ class PreparePresenter(Desk):
         self._began: float | None = None
         self._timed = ""
         self._last: dict[str, str] = {}
+        self._layouts: dict[str, Layout] = {}
 
     def take_up_entry(self, journal: Journal, entry: Entry | None) -> None:
         """The logbook changed, or another specimen is on the bench."""
@@ -77,7 +79,12 @@ class PreparePresenter(Desk):
             if e.window is not None:
                 state = e.window.says(now_s)
             found.append((e.specimen.id, (e.specimen.code, e.specimen.title, state)))
+        self._layouts = {e.specimen.id: e.specimen.layout for e in journal.at(Stage.PLANNED)}
         return found
+
+    def layout_of(self, specimen_id: str) -> Layout | None:
+        """How a specimen of the queue lies on the bench."""
+        return self._layouts.get(specimen_id)
 
     def pick(self, specimen_id: str) -> None:
         """Bring a specimen of the queue here, before its turn."""

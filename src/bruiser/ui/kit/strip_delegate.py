@@ -1,0 +1,65 @@
+"""Paints a small specimen strip under the words of a table's cell."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt
+from PyQt6.QtGui import QPainter, QPixmap
+from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
+from typing_extensions import override
+
+from bruiser.core.layouts import Layout
+from bruiser.figures.strip import StripState, strip_figure
+from bruiser.ui.canvas.figure_view import paint_figure
+from bruiser.ui.theme.theme import theme
+
+ROW_PX, _STRIP_PX, _MARGIN_PX = 58, 24, 6
+
+
+class StripDelegate(QStyledItemDelegate):
+    """Words above, strip below; strips are drawn once for every layout and width."""
+
+    def __init__(self, layout_at: Callable[[int], Layout | None], parent: QWidget) -> None:
+        super().__init__(parent)
+        self._layout_at = layout_at
+        self._drawn: dict[tuple[str, int], QPixmap] = {}
+        theme().changed.connect(self._drawn.clear)
+
+    @override
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        return QSize(super().sizeHint(option, index).width(), ROW_PX)
+
+    @override
+    def paint(
+        self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex
+    ) -> None:
+        if painter is None:
+            return
+        words = QStyleOptionViewItem(option)
+        self.initStyleOption(words, index)
+        words.displayAlignment = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignTop
+        area = option.rect
+        words.rect = QRect(area.left(), area.top(), area.width(), area.height())
+        super().paint(painter, words, index)
+        layout = self._layout_at(index.row())
+        width = area.width() - 2 * _MARGIN_PX
+        if layout is not None and width > 60:
+            top = area.bottom() - _STRIP_PX - 4
+            painter.drawPixmap(area.left() + _MARGIN_PX, top, self._strip(layout, width))
+
+    def _strip(self, layout: Layout, width: int) -> QPixmap:
+        key = (layout.key, width)
+        if key not in self._drawn:
+            scale = theme().px(1)
+            figure = strip_figure(
+                layout, width / scale, _STRIP_PX / scale, StripState(compact=True)
+            )
+            pixmap = QPixmap(width, _STRIP_PX)
+            pixmap.fill(Qt.GlobalColor.transparent)
+            painter = QPainter(pixmap)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            paint_figure(painter, figure, scale)
+            painter.end()
+            self._drawn[key] = pixmap
+        return self._drawn[key]
