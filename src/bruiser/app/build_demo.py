@@ -225,6 +225,12 @@ def inspect_specimen(workshop: Workshop, pull_id: str, remains: Remains) -> None
         untie={End(k.end): f"{k.untie_s} s" for k in remains.knots if k.untie_s is not None},
         by=entry.pull.technician if entry.pull is not None else "",
     )
+    if remains.gave != "capsized":
+        draft.forms = {
+            end: f"{load / 1000:.3f} kN"
+            for end in End
+            if (load := remains.truth.get(f"form_{end}_n")) is not None
+        }
     slid = {s.key: f"{remains.truth[f'slid_{s.end}_mm']:.0f} mm" for s in moved_spots(entry)}
     draft.lengths = {k: v for k, v in slid.items() if v != "0 mm"}
     if contradiction(entry, draft):

@@ -16,6 +16,7 @@ from bruiser.app.window import STATIONS, MainWindow
 from bruiser.core.errors import BruiserError
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_bench import TraceBench
+from bruiser.ui.stations.pull.view import PullView
 from bruiser.workshop.live import Phase
 from bruiser.workshop.simulation import bench_with
 from bruiser.workshop.workshop import open_workshop
@@ -118,6 +119,25 @@ def fill_plan(window: MainWindow) -> None:
         window.plan.toggle(window.plan.matrix()[1][0].cells[-1].key)
 
 
+def pictures_of_pull(app: QApplication, window: MainWindow, names: dict[str, Path]) -> None:
+    """The parts of the pull station beside the bench."""
+    window.go_to("pull")
+    page, journal = window.pages["pull"], window.journal
+    if not isinstance(page, PullView) or journal is None:
+        return
+    page.panels.pick("prepare")
+    settle(app, 0.1)
+    picture(window, names["prepare"])
+    page.panels.pick("directions")
+    for knot in journal.knots_in_play:
+        if knot.family == "midline loop":
+            window.pull.directions.pick(knot.id)
+            break
+    settle(app, 0.1)
+    picture(window, names["directions"])
+    page.panels.pick("bench")
+
+
 def picture_of_trace(app: QApplication, window: MainWindow, path: Path) -> None:
     """Open the trace bench on the pull with the most slips, another one beside it."""
     journal = window.journal
@@ -182,6 +202,8 @@ def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float =
             wait_until(app, lambda: not window.tasks.busy, "the figures")
             settle(app, 0.1)
             picture(window, names[key])
+    names["prepare"], names["directions"] = folder / "10-prepare.png", folder / "11-directions.png"
+    pictures_of_pull(app, window, names)
     names["trace"] = folder / "9-trace.png"
     picture_of_trace(app, window, names["trace"])
     window.close()

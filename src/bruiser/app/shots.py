@@ -9,7 +9,10 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from shutil import copyfile
 
-KEPT = ("brief", "cordage", "knots", "plan", "pull", "findings", "results", "trace")
+KEPT = (
+    "brief", "cordage", "knots", "plan", "prepare", "pull", "directions", "findings", "results",
+    "trace",
+)  # fmt: skip
 
 
 def main(arguments: list[str] | None = None) -> int:

@@ -79,6 +79,12 @@ def contradiction(entry: Entry, draft: FindingDraft) -> str:
     """What the trace says against the finding, in words; empty when they agree."""
     if entry.analysis is None or draft.gave in (None, Gave.VOID):
         return ""
+    changed = entry.analysis.capsized and draft.gave is not Gave.CAPSIZED
+    if changed and not any(text.strip() for text in draft.forms.values()):
+        return (
+            "The trace looks like a knot changing form on the way. Note the load at that knot, or "
+            "say why not."
+        )
     if draft.gave in TRACE_AGREES[entry.analysis.end] or entry.analysis.end is TraceEnd.LOST:
         return ""
     said = {

@@ -57,8 +57,8 @@ class Live:
         Whether the load or position it was sent to is reached.
     limit : PullEnd or None
         The application's own limit that stopped it.
-    slips_n : tuple of float
-        Load at each slip seen so far.
+    slips : tuple of (int, float)
+        Sample and load at each slip seen so far.
     drawn_m : float or None
         What the tail gauge shows, where the bench has one.
     """
@@ -75,5 +75,5 @@ class Live:
     rate_m_s: float = 0.0
     at_target: bool = False
     limit: PullEnd | None = None
-    slips_n: tuple[float, ...] = ()
+    slips: tuple[tuple[int, float], ...] = ()
     drawn_m: float | None = None

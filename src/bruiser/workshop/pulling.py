@@ -228,7 +228,7 @@ class PullSession:
             self._rate_now(),
             status.at_target,
             self._limit,
-            self._slips.loads,
+            self._slips.slips,
             self._recorder.tail_now(),
         )
 
@@ -280,7 +280,7 @@ class PullSession:
         if self._phase in (Phase.PULLING, Phase.HELD, Phase.SLACKING):
             self._under_load += len(load)
         if self._phase is Phase.PULLING:
-            self._slips.feed(load - zero)
+            self._slips.feed(load - zero, self._seen - len(load))
         if self._backs:
             self._low_since = None
             return

@@ -35,27 +35,33 @@ class LiveSlips:
         self._top_n = 0.0
         self._bottom_n = 0.0
         self._falling = False
-        self._found: list[float] = []
+        self._top_at = 0
+        self._found: list[tuple[int, float]] = []
+
+    @property
+    def slips(self) -> tuple[tuple[int, float], ...]:
+        """Sample and load in newton at each slip so far."""
+        return tuple(self._found)
 
     @property
     def loads(self) -> tuple[float, ...]:
         """Load at each slip so far, in newton."""
-        return tuple(self._found)
+        return tuple(load for _, load in self._found)
 
     def begin_anew(self) -> None:
         """Travel starts again: what the load relaxed by meanwhile is no slip."""
         self._top_n, self._falling = 0.0, False
 
-    def feed(self, load_n: Floats) -> None:
-        """Take in more samples, shape (n,), after the zero was taken off."""
-        for value in np.asarray(load_n, dtype=np.float64):
+    def feed(self, load_n: Floats, first: int = 0) -> None:
+        """Take in more samples, shape (n,), after the zero was taken off; `first` numbers them."""
+        for n, value in enumerate(np.asarray(load_n, dtype=np.float64), start=first):
             limit = max(self._least_n, SLIP_SHARE * self._top_n)
             if self._falling:
                 self._bottom_n = min(self._bottom_n, value)
                 if value > self._bottom_n + 0.5 * limit:
-                    self._falling, self._top_n = False, value
+                    self._falling, self._top_n, self._top_at = False, value, n
             elif value > self._top_n:
-                self._top_n = value
+                self._top_n, self._top_at = value, n
             elif self._top_n - value > limit:
-                self._found.append(float(self._top_n))
+                self._found.append((self._top_at, float(self._top_n)))
                 self._falling, self._bottom_n = True, value

@@ -88,6 +88,7 @@ def truth_of(specimen: Pulled) -> dict[str, float]:
         "snatches": float(specimen.snatches),
         **{f"knot_{k.end.value}_n": k.strength_n for k in specimen.knots},
         **{f"slid_{k.end.value}_mm": k.slid_mm for k in specimen.knots},
+        **{f"form_{k.end.value}_n": k.capsized_n for k in specimen.knots},
     }
     for knot in specimen.knots:
         a = knot.archetype

@@ -50,6 +50,7 @@ class KnotState:
     running: str = ""
     target_n: float = 0.0
     capsized: bool = False
+    capsized_n: float = math.nan
     slid_mm: float = 0.0
     glazed: bool = False
     loosened: int = 0

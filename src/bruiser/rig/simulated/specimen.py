@@ -250,7 +250,7 @@ class SimulatedSpecimen:
         return load
 
     def _capsize(self, knot: KnotState, load: float) -> None:
-        knot.capsized = True
+        knot.capsized, knot.capsized_n = True, load
         holds_on = self._rng.random() < 0.6
         knot.fitness *= 0.85 if holds_on else 0.30
         knot.strength_n *= 0.92

@@ -41,6 +41,8 @@ class LivePlot(QWidget):
         self._line = self._plot.plot([], [], antialias=False)
         self._tip = pg.ScatterPlotItem(size=9)
         self._plot.addItem(self._tip, ignoreBounds=True)
+        self._slips = pg.ScatterPlotItem(size=7, symbol="t")
+        self._plot.addItem(self._slips, ignoreBounds=True)
         self._floor = (50.0, 2.0)
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
@@ -57,6 +59,8 @@ class LivePlot(QWidget):
         self._line.setPen(pen)
         self._tip.setBrush(look.colour("plum"))
         self._tip.setPen(None)
+        self._slips.setBrush(look.colour("ochre"))
+        self._slips.setPen(None)
         wash = look.colour("ochre")
         wash.setAlpha(34)
         self._band.setBrush(wash)
@@ -76,6 +80,7 @@ class LivePlot(QWidget):
         self._plot.setLabel("left", y_title)
         self._dress()
         self.show_trace(np.empty(0), np.empty(0))
+        self.show_slips(np.empty(0), np.empty(0), [])
 
     def show_siblings(
         self, traces: list[tuple[Floats, Floats]], band: tuple[float, float] | None
@@ -104,6 +109,11 @@ class LivePlot(QWidget):
         x, y = x[read], y[read]
         self._tip.setData(x[-1:], y[-1:])
         self._fit(float(x.max()) if len(x) else 0.0, float(y.max()) if len(y) else 0.0)
+
+    def show_slips(self, x: Floats, y: Floats, samples: list[int]) -> None:
+        """Mark the samples at which something slipped."""
+        at = np.array([n for n in samples if n < len(x)], dtype=int)
+        self._slips.setData(x[at], y[at])
 
     def _fit(self, right: float, top: float) -> None:
         self._plot.setXRange(0, max(self._floor[0], right * 1.02), padding=0.01)

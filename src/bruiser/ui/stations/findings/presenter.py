@@ -255,6 +255,10 @@ class FindingsPresenter(QObject):
         text = f"It {TRACE_END_WORDS[seen.end]}; highest {self.units.force_text(seen.peak_n)}"
         if seen.first_slip_n is not None:
             text += f"; first slip at {self.units.force_text(seen.first_slip_n)}"
+        if seen.capsized and seen.capsize_n is not None:
+            text += (
+                f"; a knot seems to have changed form at {self.units.force_text(seen.capsize_n)}"
+            )
         if self.entry.pull.end is PullEnd.INTERRUPTED:
             text += ". The recording was cut off"
         return text + "."
@@ -277,6 +281,11 @@ class FindingsPresenter(QObject):
             drawn = remains["draws_m"].get(spot.key)
             if drawn is not None:
                 lines.append(f"{spot.label}: mark moved {self.units.length_text(drawn)}.")
+        for end in End:
+            changed = remains["truth"].get(f"form_{end}_n")
+            if changed is not None and remains["gave"] != "capsized":
+                load = self.units.force_text(changed)
+                lines.append(f"knot {end}: changed form on the way, at {load}.")
         for knot in remains["knots"]:
             level = JamLevel(knot["jam_level"])
             if level is not JamLevel.NOT_TRIED:

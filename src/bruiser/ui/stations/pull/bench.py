@@ -227,7 +227,9 @@ class BenchPanel(QWidget):
         self.travel.show_number(seen.travel, seen.length_unit)
         self.share.show_number(seen.share, "%")
         if p.session is not None:
-            self.plot.show_trace(*p.trace())
+            x, y = p.trace()
+            self.plot.show_trace(x, y)
+            self.plot.show_slips(x, y, p.slip_samples())
         if p.entry is not None:
             notes, stretched = p.strip_notes()
             state = StripState(tail_notes=notes, stretched=stretched)

@@ -361,6 +361,10 @@ class PullPresenter(QObject):
             along = np.arange(len(load)) / self.session.instrument_info.sample_rate_hz
         return along, (load - self.session.zero_n) / force
 
+    def slip_samples(self) -> list[int]:
+        """The samples at which something slipped."""
+        return [] if self.live is None else [at for at, _ in self.live.slips]
+
     def show_against(self, time: bool) -> None:
         """Show the load against time, or against travel."""
         self.against_time = time
@@ -415,11 +419,11 @@ class PullPresenter(QObject):
 
     def slip_words(self) -> str:
         """The slips seen so far; the analysis afterwards decides."""
-        slips = () if self.live is None else self.live.slips_n
+        slips = () if self.live is None else self.live.slips
         if not slips:
             return ""
         times = "once" if len(slips) == 1 else f"{len(slips)} times"
-        return f"Moved {times}, first at {self.units.force_text(slips[0])}."
+        return f"Moved {times}, first at {self.units.force_text(slips[0][1])}."
 
     def strip_notes(self) -> tuple[dict[str, str], float]:
         """What stands under each tail, and how far the specimen is drawn out, 0 to 1."""
