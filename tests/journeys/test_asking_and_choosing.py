@@ -263,7 +263,8 @@ def test_units_trade_and_question_reach_every_station(hands):
     assert "lbf" in hands.words("cordage.baseline.rating")
     hands.go("results")
     names = {r.name for r in hands.window.results.results.knots}
-    assert {"Becket bend", "Bowling knot"} <= names
+    for name in ("Becket bend", "Bowling knot"):
+        assert any(n.startswith(name) for n in names)
     page = hands.window.pages["brief"]
     hands.go("brief")
     page.question.setPlainText("Which bend for the drop line?")

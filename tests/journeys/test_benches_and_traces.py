@@ -100,7 +100,7 @@ def test_samples_can_be_saved_elsewhere_and_faults_are_put_in(hands, tmp_path):
     hands.qtbot.waitUntil(lambda: pull.session.recorder.count > 100)
     pull.save_elsewhere(target)
     lines = target.read_text(encoding="utf-8").splitlines()
-    assert lines[0] == "time_s,load_N,travel_mm"
+    assert lines[0] == "time_s,load_N,travel_mm,load2_N,tail_mm"
     assert len(lines) > 100
     pull.stop()
 

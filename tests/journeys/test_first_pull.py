@@ -198,6 +198,9 @@ def test_letting_go_escape_and_slacking_off(qtbot, window):
     qtbot.keyClick(window, Qt.Key.Key_Escape)
     assert not window.pull.armed
     qtbot.keyRelease(run, Qt.Key.Key_Space)
+    assert not child(window, QPushButton, "pull.arm").isEnabled()
+    for name in ("pull.lane", "pull.eyes"):
+        child(window, QCheckBox, name).setChecked(True)
     click(qtbot, window, "pull.arm")
     slack = child(window, QPushButton, "pull.slack")
     qtbot.waitUntil(slack.isEnabled)

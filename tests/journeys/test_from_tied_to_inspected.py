@@ -246,6 +246,7 @@ def test_an_earlier_finding_is_corrected_and_its_history_shown(qtbot, window):
     table = child(window, QWidget, "findings.history.table")
     said = [table.item(n, 3).text() for n in range(table.rowCount())]
     assert "misread" in said
+    table.window().close()
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     back = read_journal(window.workshop).by_pull[done.pull.id]
     assert len(back.history) == 3

@@ -44,6 +44,7 @@ def found(workshop, specimen, gave, place, stop_at=None):
         place,
         draws={t.key: "3 mm" for t in specimen.layout.tails},
         jams=dict.fromkeys(specimen.layout.ends, JamLevel.HAND),
+        against="made up for this test",
     )
     assert accept_draft(workshop, entry, draft) == {}
 

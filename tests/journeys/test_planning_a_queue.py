@@ -14,7 +14,7 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     hands.go("plan")
     window = hands.window
     page = window.pages["plan"]
-    assert "5 wait in the queue" in page.subtitle.words
+    assert "7 wait in the queue" in page.subtitle.words
     for ticks, wanted in ((page.matrix.lots, "N6-K"), (page.matrix.knots, "Figure-eight loop")):
         rows = [ticks.list.item(n) for n in range(ticks.list.count())]
         next(r for r in rows if r.text() == wanted).setCheckState(Qt.CheckState.Checked)
@@ -35,7 +35,7 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     assert not hands.find(QPushButton, "plan.queue").isEnabled()
     hands.tap("plan.matrix", cell)
     hands.click("plan.queue")
-    assert window.rail.waiting_at("pull") == "9 to pull"
+    assert window.rail.waiting_at("pull") == "11 to pull"
     hands.click("plan.panel.cuts")
     hands.choose("plan.cuts.lot", "N6-K")
     assert "4 specimens from" in hands.words("plan.cuts.words")
@@ -61,7 +61,7 @@ def test_the_queue_is_checked_on_a_bench_of_the_book(hands):
     hands.go("plan")
     hands.click("plan.panel.bench")
     assert "with the cautions below" in hands.words("plan.bench.verdict")
-    assert len(hands.window.plan.bench.groups) == 4
+    assert len(hands.window.plan.bench.groups) == 6
     hands.click("plan.bench.page.book")
     hands.type("plan.bench.capacity", "5 mm")
     hands.click("plan.bench.store")

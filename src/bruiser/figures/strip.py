@@ -170,7 +170,9 @@ def _draw_tail(
         pen.add(Text(x + room / 2, height - 1.0, note, "small", "ink", "middle"))
         return
     track, y = 0.26 * room, height - 2.0
-    pen.add(Text(x + track + 3.5, height - 1.0, note, "small", "ink", "start", room - track - 4))
+    free = 0.7 * room if tail is same[-1] else 0.0
+    place = (x + track + 3.5, height - 1.0)
+    pen.add(Text(*place, note, "small", "ink", "start", room + free - track - 4))
     share = min(1.0, max(0.0, state.drawn[tail.key]))
     pen.add(Line(((x + 1, y), (x + 1 + track, y)), "line", 1.0))
     if share > 0:

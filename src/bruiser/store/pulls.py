@@ -27,6 +27,7 @@ from bruiser.store import schema
 from bruiser.store.traces import Floats, decode_samples, encode_extra, encode_samples
 
 ANALYSIS_METHOD = "trace-2"
+_AT_ONCE = 500
 
 
 def insert_pull(connection: Connection, pull: Pull) -> None:
@@ -160,10 +161,23 @@ def insert_analysis(
     )
 
 
-def load_analyses(connection: Connection) -> dict[str, TraceResult]:
-    """The newest analysis of every pull, by pull id."""
-    rows = connection.execute(sa.select(schema.trace_analysis).order_by(sa.literal_column("rowid")))
-    return {row.pull_id: _trace_result(json.loads(row.result)) for row in rows}
+def load_analyses(
+    connection: Connection, read_before: dict[str, TraceResult] | None = None
+) -> dict[str, TraceResult]:
+    """The newest analysis of every pull, by pull id.
+
+    An analysis never changes: those in `read_before`, by their own id, are not read again, and the
+    ones read now are added to it.
+    """
+    table, kept = schema.trace_analysis, {} if read_before is None else read_before
+    pairs = connection.execute(sa.select(table.c.pull_id, table.c.id).order_by(sa.text("rowid")))
+    newest = {pull_id: key for pull_id, key in pairs}
+    wanted = [key for key in newest.values() if key not in kept]
+    for start in range(0, len(wanted), _AT_ONCE):
+        part = wanted[start : start + _AT_ONCE]
+        rows = connection.execute(sa.select(table.c.id, table.c.result).where(table.c.id.in_(part)))
+        kept.update((row.id, _trace_result(json.loads(row.result))) for row in rows)
+    return {pull_id: kept[key] for pull_id, key in newest.items()}
 
 
 @dataclass(frozen=True)

@@ -214,7 +214,7 @@ def read_journal(workshop: Workshop) -> Journal:
     with workshop.file.reading() as connection:
         lots = campaigns.load_lots(connection)
         all_pulls = pulls.load_pulls(connection)
-        analyses = pulls.load_analyses(connection)
+        analyses = pulls.load_analyses(connection, workshop.analyses_read)
         findings = pulls.load_findings(connection)
         brief = briefs.load_brief(connection)
         on_hand = stock.load_stock(connection)

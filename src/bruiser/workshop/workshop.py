@@ -8,6 +8,7 @@ from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
 
+from bruiser.core.trace import TraceResult
 from bruiser.core.units import UnitChoice
 from bruiser.store.campaign_file import CampaignFile, create_campaign, open_campaign
 from bruiser.store.campaigns import CampaignRow, insert_campaign, load_campaign
@@ -37,6 +38,8 @@ class Workshop:
         The open file.
     now, new_id : callable
         Clock and id source; handed in so that a seeded build repeats exactly.
+
+    `analyses_read` keeps analyses by their id: they never change, and are long to read.
     """
 
     def __init__(
@@ -49,6 +52,7 @@ class Workshop:
         self.file = file
         self.now = now
         self.new_id = new_id
+        self.analyses_read: dict[str, TraceResult] = {}
         self._listeners: list[Listener] = []
         self._done: list[Command] = []
         self._undone: list[Command] = []

@@ -23,6 +23,7 @@ from bruiser.rig.simulated.specimen import SimulatedSpecimen
 
 WATCHDOG_S = 0.5
 _COAST_S = 0.6
+_BREATH_S, _MOST_AT_ONCE = 0.001, 500
 _BACK_SPEED = 2.5
 
 
@@ -185,12 +186,15 @@ class SimulatedBench:
 
     def read(self, timeout_s: float) -> SampleBlock:
         """Samples due since the last call."""
+        if not math.isinf(self._speed):
+            # Whoever commands the bench must come by the lock, also when the model lags behind.
+            time.sleep(_BREATH_S)
         due = self._due()
         if due <= 0:
             time.sleep(min(timeout_s, 4.0 / self.info.sample_rate_hz))
             due = self._due()
         with self._lock:
-            return self._produce(max(0, due))
+            return self._produce(min(max(0, due), _MOST_AT_ONCE))
 
     def _due(self) -> int:
         if math.isinf(self._speed):

@@ -28,20 +28,20 @@ class KnotCard(Card):
         super().__init__()
         self.end = end
         self.heading = Words("", "strong", elide=True)
-        self.column.addWidget(self.heading)
-        self.draws: dict[str, Field] = {}
-        self.lengths: dict[str, Field] = {}
-        self._rows = (QHBoxLayout(), QHBoxLayout())
-        for row in self._rows:
-            self.column.addLayout(row)
-        self.form = Field("Changed form at, and held on", f"findings.form.{end}", hint="no")
-        self._rows[1].addWidget(self.form)
-        above = QHBoxLayout()
-        above.addWidget(Words("What it took to untie", "small", "muted"), 1)
-        self.clock = button("Start the clock (U)", f"findings.clock.{end}", "chip")
+        self.clock = button("Start the clock", f"findings.clock.{end}", "chip")
+        self.clock.setToolTip("key U")
         self.clock.clicked.connect(lambda: self.clock_turned.emit(self.end))
+        above = QHBoxLayout()
+        above.addWidget(self.heading, 1)
         above.addWidget(self.clock)
         self.column.addLayout(above)
+        self.draws: dict[str, Field] = {}
+        self.lengths: dict[str, Field] = {}
+        self._row = QHBoxLayout()
+        self._row.setSpacing(SPACE["s"])
+        self.column.addLayout(self._row)
+        self.form = Field("Changed form at", f"findings.form.{end}", hint="no")
+        self._row.addWidget(self.form)
         self.levels = QButtonGroup(self)
         self.levels.setExclusive(True)
         grid = QGridLayout()
@@ -50,8 +50,8 @@ class KnotCard(Card):
             grid.setColumnStretch(half, 1)
         self._buttons: dict[JamLevel, QPushButton] = {}
         for number, level in enumerate(JamLevel):
-            words = f"{JAM_WORDS[level]} ({LEVEL_KEYS[level]})"
-            chip = button(words, f"findings.jam.{end}.{level}", "chip", bench=True)
+            chip = button(JAM_WORDS[level], f"findings.jam.{end}.{level}", "chip", bench=True)
+            chip.setToolTip(f"key {LEVEL_KEYS[level]}")
             chip.setAccessibleName(f"Knot {end}: {JAM_WORDS[level]}")
             chip.setCheckable(True)
             chip.clicked.connect(lambda _=False, lv=level: self.jam_chosen.emit(self.end, lv))
@@ -66,14 +66,13 @@ class KnotCard(Card):
         self.column.addWidget(self.wrong)
         self.column.addStretch(1)
         for field in (self.form, self.untie):
-            field.entry.textEdited.connect(self.typed)
+            field.entry.textChanged.connect(self.typed)
 
     def set_up(self, name: str, tails: Sequence[FieldWords], lengths: Sequence[FieldWords]) -> None:
         """Show a knot's name, its tails and its other lengths: key, label, hint."""
         self.heading.say(name)
         for field in (*self.draws.values(), *self.lengths.values()):
-            for row in self._rows:
-                row.removeWidget(field)
+            self._row.removeWidget(field)
             field.setParent(None)
             field.deleteLater()
         self.draws = {k: Field(label, f"findings.draw.{k}", hint=hint) for k, label, hint in tails}
@@ -81,11 +80,9 @@ class KnotCard(Card):
             k: Field(label, f"findings.length.{k}", hint=hint) for k, label, hint in lengths
         }
         for field in (*self.draws.values(), *self.lengths.values()):
-            field.entry.textEdited.connect(self.typed)
-        for field in self.draws.values():
-            self._rows[0].addWidget(field)
-        for n, field in enumerate(self.lengths.values()):
-            self._rows[1].insertWidget(n, field)
+            field.entry.textChanged.connect(self.typed)
+        for n, field in enumerate((*self.draws.values(), *self.lengths.values())):
+            self._row.insertWidget(n, field)
         self.show_level(None)
         self.untie.entry.clear()
         self.form.entry.clear()
@@ -103,7 +100,7 @@ class KnotCard(Card):
 
     def show_clock(self, runs: bool) -> None:
         """Say whether an attempt is being timed."""
-        self.clock.setText(f"{'Stop' if runs else 'Start'} the clock (U)")
+        self.clock.setText(f"{'Stop' if runs else 'Start'} the clock")
 
     @property
     def fields(self) -> list[Field]:

@@ -77,6 +77,7 @@ class FindingsView(StationPage):
             "Accept findings (Ctrl+Enter)", "findings.accept", "primary", bench=True
         )
         self.first = self.strip
+        self._showing = False
         self._build()
         self._connect()
 
@@ -89,16 +90,17 @@ class FindingsView(StationPage):
         row = QHBoxLayout()
         row.setSpacing(SPACE["s"])
         for gave, words in GAVE_WORDS.items():
-            chip = button(f"{words} ({GAVE_KEYS[gave]})", f"findings.gave.{gave}", bench=True)
+            said = f"{words} {GAVE_KEYS[gave]}"
+            chip = button(said, f"findings.gave.{gave}", "chip", bench=True)
+            chip.setAccessibleName(words)
             chip.setCheckable(True)
             chip.clicked.connect(lambda _=False, g=gave: self._presenter.choose(g))
             self.gave.addButton(chip)
             self._gave_buttons[gave] = chip
             row.addWidget(chip)
         row.addWidget(self.place_wrong, 1)
-        row.addWidget(self.marks)
         strip.column.addLayout(row)
-        strip.setFixedHeight(226)
+        strip.setFixedHeight(216)
         knots = QHBoxLayout()
         knots.setSpacing(SPACE["m"])
         for card in self.cards.values():
@@ -145,6 +147,7 @@ class FindingsView(StationPage):
         for part in (said, self._lies, self.photos, caution):
             right.addWidget(part)
         right.addStretch(1)
+        right.addWidget(self.marks)
         right.addWidget(self.accept)
         return side
 
@@ -167,9 +170,9 @@ class FindingsView(StationPage):
         for field in (
             self.peak, self.untied, self.note, self.reason, self.by, self.kept, self.correction
         ):  # fmt: skip
-            field.entry.textEdited.connect(self._read_fields)
+            field.entry.textChanged.connect(self._on_typed)
         for card in self.cards.values():
-            card.typed.connect(self._read_fields)
+            card.typed.connect(self._on_typed)
             card.jam_chosen.connect(p.set_jam)
             card.clock_turned.connect(p.turn_clock)
         for keys in ("Ctrl+Return", "Ctrl+Enter"):
@@ -209,8 +212,10 @@ class FindingsView(StationPage):
         if entry is not None:
             HistoryDialog(entry.specimen.code, self._presenter.history(), self).open()
 
-    def _read_fields(self) -> None:
-        """Take what is typed into the draft."""
+    def _on_typed(self) -> None:
+        """Take what is typed into the draft; not while the fields are being filled from it."""
+        if self._showing:
+            return
         draft = self._presenter.draft
         draft.peak = self.peak.text
         draft.untied_how = self.untied.text
@@ -227,6 +232,7 @@ class FindingsView(StationPage):
 
     def _show_fields(self) -> None:
         """Put the draft into the fields; what is typed is in it already."""
+        self._showing = True
         draft = self._presenter.draft
         pairs = [
             (self.peak, draft.peak),
@@ -244,6 +250,7 @@ class FindingsView(StationPage):
         for field, text in pairs:
             if field.text != text:
                 field.fill(text)
+        self._showing = False
 
     def _on_accept(self) -> None:
         self._on_refused({})
@@ -302,6 +309,7 @@ class FindingsView(StationPage):
         note = "  ·  corrected: the first entry stays" if p.correcting else more
         self.title.say(f"{s.code} · {s.title}")
         self.subtitle.say(f"lot {s.lot.name}, {s.lot.condition}  ·  {s.method.words}{note}")
+        self._showing = True
         for end, card in self.cards.items():
             self._set_up(end, card)
         self.peak.entry.setPlaceholderText("")

@@ -21,7 +21,7 @@ from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.ui.stations.pull.prepare_presenter import HANDS, PreparePresenter
-from bruiser.ui.theme.tokens import SHELF_WIDTH, SPACE
+from bruiser.ui.theme.tokens import NARROW_SHELF_WIDTH, SHELF_WIDTH, SPACE
 
 _MOST_LENGTHS = 5
 
@@ -32,9 +32,8 @@ class PreparePanel(QWidget):
     def __init__(self, presenter: PreparePresenter) -> None:
         super().__init__()
         self._presenter = presenter
-        self.queue = RowsTable(
-            "pull.prepare.queue", "The queue", ("code", "what", "state"), (1.0, 3.0, 1.35)
-        )
+        self.queue = RowsTable("pull.prepare.queue", "The queue", ("code", "what"), (1.0, 2.3))
+        self.queue.setSelectionMode(RowsTable.SelectionMode.SingleSelection)
         self.queue.draw_strips(1, presenter.layout_of)
         self.strip = StripView("pull.prepare.strip")
         self.sheet = Words("", "small")
@@ -44,19 +43,19 @@ class PreparePanel(QWidget):
         self.marked = QCheckBox("Ink marks at every nip and tail")
         self.marked.setObjectName("pull.marked")
         self.marked.setAccessibleName(self.marked.text())
-        self.lengths = [Field("", f"pull.length.{n}") for n in range(_MOST_LENGTHS)]
+        self.lengths = [Field("Length as tied", f"pull.length.{n}") for n in range(_MOST_LENGTHS)]
         self.cord = Field("Cord used in its knots", "pull.cord")
         self.by = Field("Tied by (initials)", "pull.tied_by", hint="TV")
         self.checker = Field("Checked by (initials)", "pull.checked_by", hint="OQ")
         self.tied = button("Keep as tied", "pull.keep_tied", "primary")
         self.check = button("Keep the check", "pull.keep_checked")
         self.soak = button("Soak begins", "pull.soak")
-        self.same = button("Same as last specimen", "pull.same", "chip")
+        self.same = button("Same as last", "pull.same", "chip")
         self.state = Words("", "small", "ochre")
         self.state.setObjectName("pull.prepare.state")
         self.clock = Words("", "strong-small", "storm")
         self.clock.setObjectName("pull.prepare.clock")
-        self.watch = button("Start the clock (Alt+T)", "pull.watch", bench=True)
+        self.watch = button("Start (Alt+T)", "pull.watch", bench=True)
         self.watch.setShortcut("Alt+T")
         self.trial = Form(
             {
@@ -81,8 +80,9 @@ class PreparePanel(QWidget):
         self._connect()
 
     def _build(self) -> None:
-        left = Card("THE QUEUE: PICK WHAT COMES NEXT")
-        left.setFixedWidth(SHELF_WIDTH)
+        left = Card("THE QUEUE")
+        left.setMinimumWidth(NARROW_SHELF_WIDTH)
+        left.setMaximumWidth(SHELF_WIDTH)
         left.column.addWidget(self.queue, 1)
         sheet = Card("HOW IT IS TIED")
         self.strip.setFixedHeight(74)
@@ -129,7 +129,7 @@ class PreparePanel(QWidget):
         across = QHBoxLayout(self)
         across.setContentsMargins(0, 0, 0, 0)
         across.setSpacing(SPACE["m"])
-        across.addWidget(left)
+        across.addWidget(left, 4)
         across.addWidget(sheet, 4)
         across.addLayout(right, 5)
 
@@ -229,7 +229,7 @@ class PreparePanel(QWidget):
         self.clock.say(p.clock())
         self.clock.setVisible(bool(p.clock()))
         self.trials.say(p.trial_words())
-        self.watch.setText(f"{'Stop' if p.clock_runs else 'Start'} the clock (Alt+T)")
+        self.watch.setText(f"{'Stop' if p.clock_runs else 'Start'} (Alt+T)")
         key = "" if p.entry is None else p.entry.specimen.id
         wanted = (key, *p.points())
         if wanted != self._offered:

@@ -68,7 +68,7 @@ class PreparePresenter(Desk):
             self.draft.texts["cord"] = say(sheet.cord_m)
 
     def rows(self) -> list[Row]:
-        """The queue: code, what it is, how far it is."""
+        """The queue: code and how far it is, and what it is."""
         journal = self.journal
         if journal is None:
             return []
@@ -78,7 +78,7 @@ class PreparePresenter(Desk):
             state = str(journal.state(e))
             if e.window is not None:
                 state = e.window.says(now_s)
-            found.append((e.specimen.id, (e.specimen.code, e.specimen.title, state)))
+            found.append((e.specimen.id, (f"{e.specimen.code}\n{state}", e.specimen.title)))
         self._layouts = {e.specimen.id: e.specimen.layout for e in journal.at(Stage.PLANNED)}
         return found
 
