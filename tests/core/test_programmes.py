@@ -13,7 +13,6 @@ from bruiser.core.photo_rule import draw_by_photo, rule_length
 from bruiser.core.programme import (
     SNATCH_RATE,
     Move,
-    ends_by_sliding,
     programme,
     runs_latched,
 )
@@ -66,9 +65,6 @@ def test_levels_without_a_strength_are_refused_and_ramps_are_not():
     with pytest.raises(ValueError, match="needs the strength"):
         programme(plan("cycles"), 0.0)
     assert programme(plan("ramp to failure"), 0.0)
-    assert [k for k in (m.key for m in METHOD_LIST) if ends_by_sliding(MethodPlan(k))] == [
-        "cord on rope", "slide test",
-    ]  # fmt: skip
 
 
 def reading(takes, number, load=1e3, **more):

@@ -12,9 +12,11 @@ from bruiser.core.programme import programme
 from bruiser.core.readings import Takes
 from bruiser.core.records import JamLevel, PullEnd
 from bruiser.core.trace import TraceEnd
+from bruiser.core.units import UnitChoice
 from bruiser.workshop.commands import PlanSpecimen
 from bruiser.workshop.journal import read_journal, read_trace
 from bruiser.workshop.live import Limits, Phase
+from bruiser.workshop.method_summary import method_summary
 from bruiser.workshop.pulling import PullSession
 from bruiser.workshop.running import MethodRun, RunState
 from bruiser.workshop.simulation import TRAVEL_RATE_M_S, bench_with
@@ -287,3 +289,32 @@ def test_every_limit_stops_the_bench_and_keeps_the_samples(workshop, limits, end
 def test_every_method_is_run_by_one_of_these_tests():
     text = __import__("pathlib").Path(__file__).read_text(encoding="utf-8")
     assert all(f'"{method}"' in text for method in METHODS)
+
+
+def test_what_a_method_read_is_summed_up_in_words(workshop):
+    shaken, _, _ = run(workshop, "slack and snatch", "bowline", count=3)
+    assert (
+        "Survived 3 of 3 shakes"
+        in method_summary(shaken.readings, shaken.specimen, UnitChoice())[0]
+    )
+    blank = shaken.readings[0]
+    tried = [
+        replace(blank, takes=Takes.UNTYING, number=n, load_n=1e3 * n, end=End.A, level=level)
+        for n, level in enumerate((JamLevel.HAND, JamLevel.TOOL), start=1)
+    ]
+    slid = replace(blank, takes=Takes.SLID, load_n=800.0, value=1.0)
+    said = {
+        "It opened by hand after 1.00 kN; needed a tool after 2.00 kN.": tried,
+        "Held 40 s at 2.00 kN; then gave.": [
+            replace(blank, takes=Takes.HELD, load_n=2e3, value=40.0, note="gave")
+        ],
+        "Slid at 0.80 kN.": [slid],
+        "Held 0.80 kN without sliding.": [replace(slid, value=0.0)],
+        "Kept 92 % at the lock-off.": [replace(blank, takes=Takes.KEPT, value=0.92)],
+    }
+    for words, readings in said.items():
+        assert method_summary(readings, shaken.specimen, UnitChoice()) == (words,)
+    two = replace(blank, takes=Takes.TWO_LOADS, load_n=900.0, value=300.0)
+    assert "3.00 times" in method_summary([two], shaken.specimen, UnitChoice())[0]
+    freed = replace(blank, takes=Takes.RELEASE, load_n=900.0, value=120.0)
+    assert "by 0.12 kN" in method_summary([freed], shaken.specimen, UnitChoice())[0]

@@ -17,7 +17,6 @@ SNATCH_RATE = 4.0
 
 LOCK_OFF_S = 5.0
 _LATCHED = ("stepped load", "cycles", "slack and snatch", "sustained hold", "release test")
-_SLIDES = ("cord on rope", "slide test")
 
 
 class Move(StrEnum):
@@ -70,11 +69,6 @@ class Act:
 def runs_latched(plan: MethodPlan) -> bool:
     """Whether the method runs by itself after a second confirmation, instead of hold-to-run."""
     return plan.key in _LATCHED
-
-
-def ends_by_sliding(plan: MethodPlan) -> bool:
-    """Whether the method ends when the knot slides along what it holds."""
-    return plan.key in _SLIDES
 
 
 def programme(plan: MethodPlan, strength_n: float) -> tuple[Act, ...]:

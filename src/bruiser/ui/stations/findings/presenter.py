@@ -23,6 +23,7 @@ from bruiser.workshop.inspecting import (
     knot_still_tied,
 )
 from bruiser.workshop.journal import Entry, Journal, Stage, TraceRecord, read_trace
+from bruiser.workshop.method_summary import method_summary
 from bruiser.workshop.workshop import Workshop
 
 _GAVE_WORDS = {
@@ -261,7 +262,8 @@ class FindingsPresenter(QObject):
             )
         if self.entry.pull.end is PullEnd.INTERRUPTED:
             text += ". The recording was cut off"
-        return text + "."
+        said = method_summary(self.entry.readings, self.entry.specimen, self.units)
+        return " ".join([f"{text}.", *said])
 
     def contradiction(self) -> str:
         """What the trace says against the finding."""

@@ -26,6 +26,7 @@ from bruiser.ui.stations.findings.knot_card import KnotCard
 from bruiser.ui.stations.findings.photos import PhotosCard
 from bruiser.ui.stations.findings.presenter import FindingsPresenter
 from bruiser.ui.theme.tokens import SIDE_WIDTH, SPACE
+from bruiser.workshop.preparing import not_done
 
 GAVE_WORDS = {
     Gave.BROKE: "Broke",
@@ -308,7 +309,9 @@ class FindingsView(StationPage):
         more = f"  ·  {p.waiting - 1} more waiting" if p.waiting > 1 else ""
         note = "  ·  corrected: the first entry stays" if p.correcting else more
         self.title.say(f"{s.code} · {s.title}")
-        self.subtitle.say(f"lot {s.lot.name}, {s.lot.condition}  ·  {s.method.words}{note}")
+        missing = not_done(p.entry)
+        left = f"  ·  before the pull: {'; '.join(missing)}" if missing else ""
+        self.subtitle.say(f"lot {s.lot.name}, {s.lot.condition}  ·  {s.method.words}{note}{left}")
         self._showing = True
         for end, card in self.cards.items():
             self._set_up(end, card)
