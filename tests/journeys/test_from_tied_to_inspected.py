@@ -297,7 +297,11 @@ def test_a_photo_is_dropped_measured_on_and_taken_out(qtbot, window, tmp_path):
     page.photos.dropEvent(drop)
     (photo,) = window.findings.entry.photos
     assert "1 photo" in [s.text for s in page.strip.figure.shapes if hasattr(s, "text")]
-    page.photos.rule(photo)
+    (thumb,) = page.photos.thumbs
+    assert thumb.parent() is page.strip
+    span = page.strip.spot_centre("span")
+    assert abs(thumb.geometry().center().x() - span.x()) < page.strip.width() / 4
+    qtbot.mouseClick(thumb, Qt.MouseButton.LeftButton)
     rule = window.findChild(PhotoRule)
     view = window.findChild(RuledPhoto)
     for x, y in ((100, 320), (700, 320), (250, 175), (340, 175)):

@@ -364,6 +364,28 @@ def test_a_frozen_window_stops_a_latched_run(bench):
     assert "went silent" in bench.words("pull.words")
 
 
+@pytest.mark.parametrize("speed", [6.0])
+@pytest.mark.parametrize(
+    ("name", "value", "words"),
+    [("_LOAD_SHARE", 0.03, "load limit"), ("_STROKE_SHARE", 0.05, "travel limit")],
+)
+def test_a_limit_stops_the_pull_and_the_samples_are_kept(bench, monkeypatch, name, value, words):
+    monkeypatch.setattr(f"bruiser.ui.stations.pull.driver.{name}", value)
+    bench.arm()
+    bench.run()
+    bench.wait(lambda: bench.window.pull.live.limit is not None)
+    bench.let_go()
+    assert words in bench.words("pull.words")
+    assert not bench.driver.armed
+    assert not bench.window.findChild(QCheckBox, "pull.lane").isChecked()
+    count = bench.driver.session.recorder.count
+    bench.slack_off()
+    bench.end()
+    entry, trace, _ = stored_pull(bench)
+    assert entry.pull.end in (PullEnd.LOAD_LIMIT, PullEnd.TRAVEL_LIMIT)
+    assert len(trace.load_n) >= count
+
+
 @pytest.mark.parametrize("method", [("cycles", "zeppelin-bend", {"count": 4, "high": 0.2})])
 def test_a_second_press_too_late_does_not_start(bench, monkeypatch):
     monkeypatch.setattr("bruiser.ui.stations.pull.driver.CONFIRM_S", 0.05)

@@ -119,7 +119,7 @@ def test_the_queue_is_selected_prepared_dropped_and_shuffled(window, qtbot):
     assert second in [key for key, _ in desk.rows()]
     assert "S-021 void, not replaced" in panel.void.words
     panel.replace.click()
-    assert len(window.journal.at(Stage.PLANNED)) == 6
+    assert len(window.journal.at(Stage.PLANNED)) == 8
     assert not panel.void.isVisible()
     panel.seed.fill("4")
     before = [key for key, _ in desk.rows()]

@@ -53,8 +53,8 @@ def test_the_rail_counts_without_waiting_for_the_stations(window):
     brief_entry.withdraw_claim(claim, journal.brief.claims_in_force[0])
     assert before == "6 claims to test"
     assert window.rail.waiting_at("brief") == "5 claims to test"
-    assert window.rail.waiting_at("cordage") == "6 lots"
-    assert window.rail.waiting_at("knots") == "8 in play"
+    assert window.rail.waiting_at("cordage") == "8 lots"
+    assert window.rail.waiting_at("knots") == "20 in play"
 
 
 def test_every_station_can_be_shown_twice_without_a_change(window, qtbot):

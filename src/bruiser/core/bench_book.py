@@ -91,3 +91,16 @@ class BenchBook:
     fixtures: tuple[Fixture, ...] = ()
     days: tuple[RoomDay, ...] = field(default=())
     checks: tuple[LoadCheck, ...] = ()
+
+
+def arming_words(book: BenchBook | None, name: str, today: str) -> str:
+    """What is said before a bench is armed: its own keep-away rule, and the dates that matter."""
+    bench = next((b for b in book.benches if b.name == name), None) if book else None
+    if bench is None or not bench.keep_away:
+        return "The bench book has no keep-away rule for this bench: write it down first."
+    said = [f"Keep-away rule: {bench.keep_away}."]
+    if not bench.calibration_due or bench.calibration_due < today:
+        said.append("The load cell's calibration is out of date.")
+    if bench.estop_checked_on != today:
+        said.append("The emergency stop was not tried today.")
+    return " ".join(said)

@@ -30,26 +30,28 @@ from typing_extensions import override
 from bruiser.store.readings import Photo
 from bruiser.ui.kit.fields import Choice, Field
 from bruiser.ui.kit.parts import Card, Words, button
+from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
 from bruiser.ui.theme.theme import theme
-from bruiser.ui.theme.tokens import SPACE
 
-_THUMB = QSize(64, 48)
-_SHOWN = 4
+_THUMB = QSize(36, 27)
+_THUMB_BOX = (40, 31)
+_SHOWN = 2
 
 
 class PhotosCard(Card):
-    """The photos of a specimen; pictures are dropped on it, pasted or picked."""
+    """The photos of a specimen; pictures are dropped on it, pasted or picked.
 
-    def __init__(self, presenter: PhotosPresenter) -> None:
+    Thumbnails lie on `strip`, in its widest place.
+    """
+
+    def __init__(self, presenter: PhotosPresenter, strip: StripView) -> None:
         super().__init__("PHOTOS: DROP, PASTE OR PICK")
         self.setObjectName("findings.photos")
         self.setAcceptDrops(True)
         self._presenter = presenter
-        self._thumbs: list[QToolButton] = []
-        self._row = QHBoxLayout()
-        self._row.setSpacing(SPACE["xs"])
-        self._row.addStretch(1)
+        self._strip = strip
+        self.thumbs: list[QToolButton] = []
         self.add = button("Add", "findings.photos.add", "chip")
         self.paste = button("Paste", "findings.photos.paste", "chip")
         self.words = Words("", "small", "muted", elide=True)
@@ -57,32 +59,49 @@ class PhotosCard(Card):
         below.addWidget(self.words, 1)
         below.addWidget(self.paste)
         below.addWidget(self.add)
-        self.column.addLayout(self._row)
         self.column.addLayout(below)
         self.add.clicked.connect(self._on_add)
         self.paste.clicked.connect(self._on_paste)
+        strip.resized.connect(self.place_thumbs)
 
     def show_photos(self) -> None:
         """Show the photos kept."""
-        for thumb in self._thumbs:
-            self._row.removeWidget(thumb)
+        for thumb in self.thumbs:
+            thumb.hide()
             thumb.deleteLater()
-        self._thumbs = []
+        self.thumbs = []
         photos = self._presenter.photos()
         for photo in photos[-_SHOWN:]:
             pixmap = QPixmap()
             pixmap.loadFromData(self._presenter.picture(photo))
-            thumb = QToolButton()
+            thumb = QToolButton(self._strip)
             thumb.setObjectName(f"findings.photo.{photo.id}")
             thumb.setIcon(QIcon(pixmap))
             thumb.setIconSize(_THUMB)
+            thumb.setAutoRaise(True)
             thumb.setToolTip(f"{photo.name}: measure on it")
             thumb.setAccessibleName(f"Photo {photo.name}")
             thumb.clicked.connect(lambda _=False, p=photo: self.rule(p))
-            self._row.insertWidget(len(self._thumbs), thumb)
-            self._thumbs.append(thumb)
-        count = len(photos)
-        self.words.say("Tap one to measure on it." if count else "None kept of this specimen.")
+            thumb.show()
+            self.thumbs.append(thumb)
+        few = "Tap one on the strip to measure on it."
+        more = f"{len(photos)} kept; the last {_SHOWN} lie on the strip."
+        said = few if photos else "None kept of this specimen."
+        self.words.say(more if len(photos) > _SHOWN else said)
+
+    def place_thumbs(self) -> None:
+        """Lay the thumbnails into the strip's widest place, above the rope."""
+        figure = self._strip.figure
+        if figure is None:
+            return
+        places = [s for s in figure.spots if not s.drags]
+        widest = max(places, key=lambda s: s.width, default=None)
+        if widest is None:
+            return
+        px = self._strip.spot_centre(widest.key).x() / (widest.x + widest.width / 2)
+        left = widest.x * px + 14
+        for n, thumb in enumerate(self.thumbs):
+            thumb.setGeometry(round(left + n * (_THUMB.width() + 6)), 2, *_THUMB_BOX)
 
     def rule(self, photo: Photo) -> PhotoRule:
         """Open the photo rule on a photo."""

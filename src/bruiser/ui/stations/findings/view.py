@@ -61,7 +61,7 @@ class FindingsView(StationPage):
         self.look = button("Look into the trace", "findings.trace.open", "chip")
         self.remains = Words("", "small")
         self.remains.setObjectName("findings.remains")
-        self.photos = PhotosCard(presenter.photos)
+        self.photos = PhotosCard(presenter.photos, self.strip)
         self.peak = Field("Peak (from the trace)", "findings.peak")
         self.untied = Field("How it was untied", "findings.untied", hint="bent back, then pushed")
         self.note = Field("Note", "findings.note")
@@ -360,6 +360,7 @@ class FindingsView(StationPage):
             photos=len(p.entry.photos),
         )
         self.strip.show_strip(p.entry.specimen.layout, state)
+        self.photos.place_thumbs()
         self.reason.setVisible(p.draft.gave is Gave.VOID)
         self.correction.setVisible(p.correcting)
         for end, card in self.cards.items():

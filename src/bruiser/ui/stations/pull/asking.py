@@ -10,8 +10,8 @@ from bruiser.core.layouts import End
 from bruiser.core.records import JAM_WORDS, JamLevel
 from bruiser.ui.kit.fields import Field
 from bruiser.ui.kit.parts import Card, Words, button
+from bruiser.ui.stations.pull.asked import Asked
 from bruiser.ui.stations.pull.presenter import PullPresenter
-from bruiser.ui.stations.pull.shown import Asked
 from bruiser.ui.theme.tokens import SPACE
 
 

@@ -84,11 +84,9 @@ class BenchPanel(QWidget):
         self.go = button("Go to findings", "pull.go", "primary", bench=True)
         self.stop = button("STOP", "pull.stop", "stop", bench=True)
         self._focus_run = False
+        self._watching = False
         self._build()
         self._connect()
-        app = QApplication.instance()
-        if app is not None:
-            app.installEventFilter(self)
 
     def _build(self) -> None:
         readouts = Card()
@@ -162,6 +160,17 @@ class BenchPanel(QWidget):
         self.elsewhere.clicked.connect(self._on_elsewhere)
         p.instrument.changed.connect(self._on_moved)
 
+    def _watch(self, armed: bool) -> None:
+        """Look at every event of the application, but only while the bench may move."""
+        app = QApplication.instance()
+        if app is None or armed == self._watching:
+            return
+        self._watching = armed
+        if armed:
+            app.installEventFilter(self)
+        else:
+            app.removeEventFilter(self)
+
     @override
     def eventFilter(self, a0: QObject | None, a1: QEvent | None) -> bool:
         """Esc stops an armed bench from anywhere; losing the focus stops its travel."""
@@ -221,6 +230,7 @@ class BenchPanel(QWidget):
 
     def _on_moved(self) -> None:
         p = self._presenter
+        self._watch(p.armed)
         seen = p.readings()
         self.load.show_number(seen.load, seen.force_unit)
         self.highest.show_number(seen.highest, seen.force_unit)

@@ -8,27 +8,28 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from bruiser.core.bench_book import arming_words
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.layouts import End
 from bruiser.core.programme import runs_latched
-from bruiser.core.readings import Takes
 from bruiser.core.records import JamLevel, Specimen
 from bruiser.core.trace import Floats
 from bruiser.core.units import UnitChoice, parse_quantity, si_factor
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.stations.pull.asked import Asked, asked_of, felt_words, read_untying
 from bruiser.ui.stations.pull.directions_presenter import DirectionsPresenter
 from bruiser.ui.stations.pull.driver import BenchDriver
 from bruiser.ui.stations.pull.instrument_presenter import InstrumentPresenter
 from bruiser.ui.stations.pull.prepare_presenter import PreparePresenter
 from bruiser.ui.stations.pull.shown import (
-    Asked,
     Controls,
     Readings,
     controls_of,
     readings_of,
     strip_notes,
 )
+from bruiser.ui.stations.pull.siblings import sibling_band, sibling_traces
 from bruiser.workshop.bench_entry import energy_words
 from bruiser.workshop.instruments import (
     KIND_WORDS,
@@ -36,7 +37,7 @@ from bruiser.workshop.instruments import (
     InstrumentKind,
     open_instrument,
 )
-from bruiser.workshop.journal import Entry, Journal, Stage, read_trace
+from bruiser.workshop.journal import Entry, Journal, Stage
 from bruiser.workshop.live import Live
 from bruiser.workshop.pulling import PullSession
 from bruiser.workshop.recording import record_by_hand, record_from_file
@@ -117,10 +118,7 @@ class PullPresenter(QObject):
         entry = chosen or journal.next_to_pull(self._workshop.now())
         code = "" if entry is None else entry.specimen.code
         self.next_codes = tuple(e.specimen.code for e in planned if e.specimen.code != code)[:3]
-        same = entry is not None and self.entry is not None
-        if same and entry is not None and self.entry is not None:
-            same = entry.specimen == self.entry.specimen
-        if same:
+        if entry is not None and self.entry and entry.specimen == self.entry.specimen:
             self.entry = entry
             self.prepare.take_up_entry(journal, entry)
             return
@@ -160,32 +158,11 @@ class PullPresenter(QObject):
 
     def sibling_traces(self) -> list[tuple[Floats, Floats]]:
         """Travel and load of the siblings, in the units shown."""
-        force, length = self._factors()
-        found = []
-        for entry in self._siblings:
-            if entry.pull is None or entry.analysis is None:
-                continue
-            trace = read_trace(self._workshop, entry.pull)
-            stop = entry.analysis.peak_index + 1
-            found.append(
-                (
-                    trace.travel_m[:stop] / length,
-                    (trace.load_n[:stop] - entry.analysis.zero_n) / force,
-                )
-            )
-        return found
+        return sibling_traces(self._workshop, self._siblings)
 
     def sibling_band(self) -> tuple[float, float] | None:
         """Lowest and highest load at which the siblings gave, in the unit shown."""
-        loads = [
-            e.finding.peak_load_n
-            for e in self._siblings
-            if e.finding is not None and e.finding.place is not None
-        ]
-        if len(loads) < 2:
-            return None
-        force, _ = self._factors()
-        return min(loads) / force, max(loads) / force
+        return sibling_band(self._siblings, self.units)
 
     def confirm_lane(self, clear: bool) -> None:
         """The person says that the lane is clear and the guard shut, or takes it back."""
@@ -289,54 +266,17 @@ class PullPresenter(QObject):
 
     def asked(self) -> Asked | None:
         """What the method asks the technician now."""
-        run, act = self.driver.run, self.driver.act
-        if run is None or act is None or run.state is not RunState.ASKING or self.entry is None:
-            return None
-        specimen = self.entry.specimen
-        if act.takes is not Takes.UNTYING:
-            return Asked(f"{act.words}.", (), act.takes is Takes.TWO_LOADS)
-        ends = tuple(
-            (end, knot.name if specimen.knot_b is None else f"Knot {end}: {knot.name}")
-            for end in End
-            if (knot := specimen.knot_at(end)) is not None
-        )
-        load = self.units.force_text(act.load_n)
-        return Asked(f"Step {act.number} of {act.of}, it has seen {load}. {act.words}.", ends)
+        return asked_of(self.driver, self.units)
 
     def felt_words(self) -> str:
         """What lies on the simulated bench at this step, as one would feel it."""
-        bench, run = self._on_bench(), self.driver.run
-        act = self.driver.act
-        if bench is None or run is None or act is None or not self.driver.asks:
-            return ""
-        lies = bench.remains(act.number)
-        if lies is None:
-            return ""
-        if act.takes is Takes.RELEASE:
-            return f"Simulated: the tail takes {self.units.force_text(lies.truth['release_n'])}."
-        if act.takes is Takes.UNTYING:
-            said = (f"knot {k.end}: {k.jam_level}, {k.untie_s or 0:.0f} s" for k in lies.knots)
-            return f"Simulated: {'; '.join(said)}."
-        return ""
+        return felt_words(self.driver, self.units)
 
     def answer_untying(
         self, levels: Mapping[End, JamLevel], seconds: Mapping[End, str]
     ) -> dict[End, str]:
         """Keep what it took to untie each knot; returns what is wrong by knot."""
-        asked = self.asked()
-        wrong: dict[End, str] = {}
-        found: dict[End, tuple[JamLevel, float | None]] = {}
-        for end, _ in asked.ends if asked is not None else ():
-            text = seconds.get(end, "").strip()
-            try:
-                took = parse_quantity(text, "time", "s") if text else None
-            except InputError as error:
-                wrong[end] = str(error)
-                continue
-            if end not in levels:
-                wrong[end] = "Say what it took, or “not tried”."
-                continue
-            found[end] = (levels[end], took)
+        found, wrong = read_untying(self.asked(), levels, seconds)
         if not wrong and found:
             self.driver.answer_untying(found)
         return wrong
@@ -439,18 +379,9 @@ class PullPresenter(QObject):
 
     def rule_words(self) -> str:
         """The keep-away rule of the bench book, and the dates that matter before arming."""
-        book = None if self._journal is None else self._journal.bench_book
         name = SIMULATED_BENCH.name if self.session is None else self.session.instrument_info.name
-        bench = next((b for b in book.benches if b.name == name), None) if book else None
-        if bench is None or not bench.keep_away:
-            return "The bench book has no keep-away rule for this bench: write it down first."
-        today = self._workshop.now()[:10]
-        said = [f"Keep-away rule: {bench.keep_away}."]
-        if not bench.calibration_due or bench.calibration_due < today:
-            said.append("The load cell's calibration is out of date.")
-        if bench.estop_checked_on != today:
-            said.append("The emergency stop was not tried today.")
-        return " ".join(said)
+        book = None if self._journal is None else self._journal.bench_book
+        return arming_words(book, name, self._workshop.now()[:10])
 
     def readings(self) -> Readings:
         """The large numbers now."""

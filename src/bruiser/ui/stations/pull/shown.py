@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bruiser.core.layouts import End
 from bruiser.core.records import PullEnd, Specimen
 from bruiser.core.units import UnitChoice, si_factor
 from bruiser.rig.instrument import Stop
@@ -53,23 +52,6 @@ class Controls:
     may_end: bool = False
     may_stop: bool = False
     done: bool = False
-
-
-@dataclass(frozen=True)
-class Asked:
-    """What a method asks between two acts.
-
-    Parameters
-    ----------
-    ends : tuple of (End, str)
-        Knots to try to untie; empty when a load is asked for.
-    hand_line : bool
-        Whether the load is that of the hand line.
-    """
-
-    words: str
-    ends: tuple[tuple[End, str], ...] = ()
-    hand_line: bool = False
 
 
 def readings_of(live: Live | None, units: UnitChoice, baseline_n: float | None) -> Readings:
