@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sys
 import time
+from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any, TypeVar
@@ -109,11 +110,13 @@ def fill_findings(window: MainWindow) -> None:
 
 
 def fill_plan(window: MainWindow) -> None:
-    """Pick two lots and every knot in play, and look at one cell."""
+    """Pick the lots that were pulled most and every knot in play, and look at one cell."""
     journal = window.journal
     if journal is None or not journal.knots_in_play:
         return
-    lots = tuple(lot.id for lot in journal.lots_in_use[1:3])
+    pulled = Counter(e.specimen.lot.id for e in journal.entries if e.finding is not None)
+    most = {lot_id for lot_id, _ in pulled.most_common(3)}
+    lots = tuple(lot.id for lot in journal.lots_in_use if lot.id in most)
     window.plan.pick(lots, tuple(knot.id for knot in journal.knots_in_play))
     if lots:
         window.plan.toggle(window.plan.matrix()[1][0].cells[-1].key)

@@ -136,7 +136,7 @@ def check_draft(
     inspections = _check_jams(entry, draft, errors)
     lengths = _check_lengths(entry, draft, units, errors)
     forms = _check_forms(entry, draft, units, peak_n, errors)
-    if contradiction(entry, draft) and not draft.against.strip():
+    if "place" not in errors and contradiction(entry, draft) and not draft.against.strip():
         errors["against"] = "Say why, or change what you found."
     if entry.finding is not None and not draft.correction.strip():
         errors["correction"] = "Say why it is corrected; the first entry stays."

@@ -98,7 +98,7 @@ class BenchPanel(QWidget):
         plot = Card()
         above = QHBoxLayout()
         above.addWidget(self.method, 3)
-        above.addWidget(self.slips, 1)
+        above.addWidget(self.slips, 2)
         above.addWidget(self.time)
         plot.column.addLayout(above)
         plot.column.addWidget(self.progress)
