@@ -110,6 +110,7 @@ def test_dragging_tells_how_far_and_does_not_tap(dressed, qtbot):
     [
         ("end to end", {"1", "2"}),
         ("end to end, with loss", {"1", "2"}),
+        ("end to end with the eye loaded", {"1", "2", "eye"}),
         ("eye against one end", {"1", "eye"}),
         ("both ends against the eye", {"1", "2", "eye"}),
         ("ring load", {"eye"}),

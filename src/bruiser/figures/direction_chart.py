@@ -33,7 +33,7 @@ class DirectionRow:
 def legs_of(words: str) -> frozenset[str]:
     """Which legs a direction pulls, from its words: ``1``, ``2`` and ``eye``."""
     said = words.lower()
-    if "both ends" in said:
+    if "both ends" in said or "eye loaded" in said:
         return frozenset({"1", "2", "eye"})
     if "end to end" in said:
         return frozenset({"1", "2"})

@@ -89,6 +89,7 @@ class PullSession:
         self._backs = False
         self._limits = limits or Limits()
         self._limit: PullEnd | None = None
+        self._last_limit: PullEnd | None = None
         self._stopped_at = Stop.NONE
         self._programmed = programmed
         self._under_load = 0
@@ -143,7 +144,7 @@ class PullSession:
                 return False
             self._begin()
         self._slips.begin_anew()
-        self._backs = False
+        self._backs, self._last_limit = False, None
         self._instrument.set_rate(self._rate)
         self._instrument.pull()
         self._phase = Phase.PULLING
@@ -242,11 +243,16 @@ class PullSession:
         return float(travel[-1] - travel[0]) * rate_hz / (len(travel) - 1)
 
     def _watch_limits(self) -> None:
-        """Stop at the application's own limits; the load stays on, and the screen says so."""
-        if self._limit is not None or self.pull_id is None:
+        """Stop at the application's own limits; the load stays on, and the screen says so.
+
+        Load and travel count while it pulls: beyond a limit the load can still be taken off.
+        """
+        if self._limit is not None or self.pull_id is None or self._backs:
             return
         time_s = self._under_load / self._instrument.info.sample_rate_hz
-        self._limit = self._limits.reached(self._now_n, self._travel_m, time_s)
+        pulls = self._phase is Phase.PULLING
+        load_n, travel_m = (self._now_n, self._travel_m) if pulls else (0.0, 0.0)
+        self._limit = self._limits.reached(load_n, travel_m, time_s)
         if self._limit is not None:
             self.stop()
 
@@ -258,6 +264,7 @@ class PullSession:
 
     def forget_limit(self) -> None:
         """The person goes on after a limit stopped it; the time is counted anew."""
+        self._last_limit = self._limit or self._last_limit
         self._limit, self._under_load = None, 0
 
     def _take_in(self, load: Floats, travel: Floats) -> None:
@@ -311,7 +318,7 @@ class PullSession:
         """Why a pull that is ended by hand had stopped before."""
         by = {Stop.TRAVEL_LIMIT: PullEnd.TRAVEL_LIMIT, Stop.LOAD_LIMIT: PullEnd.LOAD_LIMIT}
         own = by.get(self._stopped_at)
-        return self._limit or own or PullEnd.STOPPED
+        return self._limit or self._last_limit or own or PullEnd.STOPPED
 
     def _begin(self) -> None:
         info = self._instrument.info
