@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bruiser.core import bench_checks as look
+from bruiser.core.bench_book import BenchBook, BenchRecord, arming_words
 from bruiser.core.bench_checks import BenchLimits, Say, Verdict
 from bruiser.core.bench_time import DAY_S, DEFAULT_S, Job, Step, learn, pull_seconds, schedule
 from bruiser.core.pull_order import (
@@ -227,3 +228,24 @@ def test_no_two_specimens_are_at_the_bench_at_once_and_no_day_is_overrun(seconds
     for slot in slots:
         into = slot.start_s % DAY_S
         assert into == 0 or into + (slot.end_s - slot.start_s) <= 3600 * hours + 1e-3
+
+
+@pytest.mark.parametrize(
+    ("due", "tried", "said"),
+    [
+        ("2026-12-01", "2026-11-25", ()),
+        ("2026-11-01", "2026-11-25", ("out of date",)),
+        ("", "2026-11-24", ("out of date", "not tried today")),
+    ],
+)
+def test_what_is_said_before_arming_is_the_benchs_own_rule_and_dates(due, tried, said):
+    bench = BenchRecord(
+        "b", "yard", 1.0, 0.008, 2e4, 2.0, 500.0, 1e-7, keep_away="door shut",
+        calibration_due=due, estop_checked_on=tried,
+    )  # fmt: skip
+    words = arming_words(BenchBook(benches=(bench,)), "yard", "2026-11-25")
+    assert "Keep-away rule: door shut." in words
+    for warning in ("out of date", "not tried today"):
+        assert (warning in words) == (warning in said)
+    for book, name in ((None, "yard"), (BenchBook(benches=(bench,)), "other")):
+        assert "no keep-away rule" in arming_words(book, name, "2026-11-25")

@@ -75,3 +75,30 @@ def hands(dressed, qtbot, demo_file):
     qtbot.waitExposed(made)
     yield Hands(qtbot, made)
     made.close()
+
+
+def child(window, kind, name):
+    """The widget of that kind and name, which must be there."""
+    found = window.findChild(kind, name)
+    assert found is not None, name
+    return found
+
+
+@pytest.fixture
+def speed():
+    """How much faster than real time the bench runs."""
+    return 25.0
+
+
+@pytest.fixture
+def window(dressed, qtbot, demo_file, speed):
+    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=speed))
+    qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
+    made.resize(1280, 800)
+    made.show()
+    qtbot.waitExposed(made)
+    made.activateWindow()
+    qtbot.waitUntil(made.isActiveWindow)
+    qtbot.waitUntil(lambda: not made.tasks.busy)
+    yield made
+    made.close()

@@ -27,33 +27,8 @@ from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.theme.tokens import TOUCH
 from bruiser.workshop.journal import Stage, read_journal
 from bruiser.workshop.live import Phase
-from bruiser.workshop.simulation import bench_with
 from bruiser.workshop.workshop import open_workshop
-
-
-@pytest.fixture
-def speed():
-    """How much faster than real time the bench runs."""
-    return 25.0
-
-
-@pytest.fixture
-def window(dressed, qtbot, demo_file, speed):
-    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=speed))
-    qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
-    made.show()
-    qtbot.waitExposed(made)
-    made.activateWindow()
-    qtbot.waitUntil(made.isActiveWindow)
-    qtbot.waitUntil(lambda: not made.tasks.busy)
-    yield made
-    made.close()
-
-
-def child(window, kind, name):
-    found = window.findChild(kind, name)
-    assert found is not None, name
-    return found
+from tests.journeys.conftest import child
 
 
 def click(qtbot, window, name):

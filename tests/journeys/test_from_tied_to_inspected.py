@@ -10,7 +10,6 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QCheckBox, QFileDialog, QLineEdit, QPushButton, QWidget
 
-from bruiser.app.window import MainWindow
 from bruiser.core.layouts import LAYOUTS, End
 from bruiser.core.preparation import PrepStep, Verdict
 from bruiser.core.records import Gave
@@ -21,28 +20,8 @@ from bruiser.ui.stations.findings.photos import PhotoRule, RuledPhoto
 from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.workshop.instruments import InstrumentChoice, InstrumentKind
 from bruiser.workshop.journal import Stage, read_journal, read_trace
-from bruiser.workshop.simulation import bench_with
-from bruiser.workshop.workshop import open_workshop
+from tests.journeys.conftest import child
 from tests.workshop.method_specimens import specimen_for, stored
-
-
-@pytest.fixture
-def window(dressed, qtbot, demo_file):
-    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=25.0))
-    qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
-    made.resize(1280, 800)
-    made.show()
-    qtbot.waitExposed(made)
-    made.activateWindow()
-    qtbot.waitUntil(made.isActiveWindow)
-    yield made
-    made.close()
-
-
-def child(window, kind, name):
-    found = window.findChild(kind, name)
-    assert found is not None, name
-    return found
 
 
 def press(qtbot, window, key):
@@ -398,3 +377,25 @@ def test_bytes_of_a_pasted_picture_are_kept(qtbot, window):
     window.findings.photos.keep("pasted", room.getvalue())
     assert [p.name for p in window.findings.entry.photos] == ["pasted"]
     assert child(window, QLineEdit, "findings.peak") is not None
+
+
+def test_the_load_is_shown_against_time_and_who_worked_last_is_repeated(qtbot, window):
+    window.go_to("pull")
+    bench = window.pages["pull"].bench
+    qtbot.mouseClick(bench.time, Qt.MouseButton.LeftButton)
+    assert window.pull.along[0] == "time (s)"
+    qtbot.mouseClick(bench.time, Qt.MouseButton.LeftButton)
+    assert window.pull.along[0].startswith("travel")
+    pulled(qtbot, window)
+    page = window.pages["findings"]
+    qtbot.keyClicks(page.strip, "5MNN")
+    for field, text in ((page.peak, "6 kN"), (page.by, "RK"), (page.untied, "bent back")):
+        qtbot.keyClicks(field.entry, text)
+    qtbot.mouseClick(page.accept, Qt.MouseButton.LeftButton)
+    pulled(qtbot, window)
+    assert (page.peak.text, page.untied.text) == ("", "")
+    qtbot.mouseClick(page.same, Qt.MouseButton.LeftButton)
+    assert (page.by.text, page.untied.text) == ("RK", "bent back")
+    assert page.peak.text == ""
+    assert window.findings.draft.place is None
+    assert set(window.findings.draft.draws.values()) <= {""}

@@ -273,7 +273,7 @@ class TailDraw:
     u_m : float or None
         Standard uncertainty of the reading, where it is known.
     how : str
-        ``rule``, ``photo`` or ``gauge``.
+        ``rule`` or ``photo``.
     """
 
     key: str

@@ -21,7 +21,9 @@ class StripView(FigureView):
         self.resized.connect(self._draw)
 
     def show_strip(self, layout: Layout, state: StripState) -> None:
-        """Show a specimen."""
+        """Show a specimen; one that looks the same already is not drawn again."""
+        if layout == self._layout and state == self._state:
+            return
         self._layout, self._state = layout, state
         self._draw()
 

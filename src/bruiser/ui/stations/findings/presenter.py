@@ -233,6 +233,8 @@ class FindingsPresenter(QObject):
         if self.entry is None or self.entry.pull is None:
             return
         pull_id = self.entry.pull.id
+        # Storing shows the next specimen, so what it repeats must be known before.
+        self._last_by, self._last_how = self.draft.by, self.draft.untied_how
         try:
             errors = accept_draft(self._workshop, self.entry, self.draft)
         except BruiserError as error:
@@ -241,7 +243,6 @@ class FindingsPresenter(QObject):
         if errors:
             self.refused.emit(errors)
             return
-        self._last_by, self._last_how = self.draft.by, self.draft.untied_how
         if self._journal is not None and self.correcting:
             self._show(self._journal.next_to_inspect())
         self.accepted.emit(pull_id)

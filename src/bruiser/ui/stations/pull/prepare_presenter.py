@@ -41,7 +41,6 @@ class PreparePresenter(Desk):
         self.entry: Entry | None = None
         self.draft = TyingDraft()
         self._began: float | None = None
-        self._timed = ""
         self._last: dict[str, str] = {}
         self._layouts: dict[str, Layout] = {}
 
@@ -53,7 +52,7 @@ class PreparePresenter(Desk):
         self.journal, self.entry = journal, entry
         if other:
             self.draft = TyingDraft()
-            self._began, self._timed = None, ""
+            self._began = None
             self._show_stored()
         self.changed.emit()
 
@@ -171,14 +170,11 @@ class PreparePresenter(Desk):
 
     def turn_clock(self) -> str:
         """Start or stop the tying clock; returns the seconds when it was stopped."""
-        if self._began is None:
+        began, self._began = self._began, None
+        if began is None:
             self._began = time.monotonic()
-            self._timed = ""
-        else:
-            self._timed = f"{time.monotonic() - self._began:.1f} s"
-            self._began = None
         self.changed.emit()
-        return self._timed
+        return "" if began is None else f"{time.monotonic() - began:.1f} s"
 
     @property
     def clock_runs(self) -> bool:

@@ -155,4 +155,5 @@ def strip_notes(
         first = specimen.tails[0]
         left = say(max(0.0, first.length_m - live.drawn_m))
         notes[first.key] = f"tail {left}, drew {say(live.drawn_m)}"
-    return notes, min(1.0, max(0.0, live.travel_m) / max(specimen.span_m, 0.05))
+    drawn_out = max(0.0, live.travel_m) / max(specimen.span_m, 0.05)
+    return notes, round(min(1.0, drawn_out), 2)
