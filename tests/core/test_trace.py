@@ -87,3 +87,15 @@ def test_too_short_a_trace_is_refused_and_unequal_arrays_are_a_mistake():
 def test_smoothing_keeps_the_length():
     for n in (1, 2, 3, 50):
         assert len(smooth_load(np.arange(n, dtype=float), RATE)) == n
+
+
+def test_the_tail_gauge_is_read_at_shares_of_the_peak():
+    time_s = np.arange(4_000) / 500
+    load_n = np.concatenate([np.zeros(500), np.linspace(0, 10_000, 3_000), np.zeros(500)])
+    tail_m = 0.002 + 1e-6 * load_n
+    tail_m[1_000:1_100] = np.nan
+    found = analyse_trace(time_s, load_n, None, tail_m=tail_m).draw_by_load_m
+    assert len(found) == 20
+    assert found == pytest.approx([0.0005 * k for k in range(1, 21)], abs=4e-5)
+    assert analyse_trace(time_s, load_n, None).draw_by_load_m == ()
+    assert analyse_trace(time_s, load_n, None, tail_m=np.full(4_000, np.nan)).draw_by_load_m == ()

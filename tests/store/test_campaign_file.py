@@ -180,6 +180,7 @@ def stepped_back(path, revision):
     """A new file as an older version would have left it: later steps taken off again."""
     create_campaign(path).close()
     undone = {
+        "0007": "DROP TABLE exclusion;",
         "0006": """DROP TABLE reading; DROP TABLE photo;
             ALTER TABLE preparation DROP COLUMN sheet; ALTER TABLE preparation DROP COLUMN trial;
             ALTER TABLE finding DROP COLUMN by; ALTER TABLE finding DROP COLUMN lengths;

@@ -336,3 +336,15 @@ class Finding:
     lengths: tuple[LengthAfter, ...] = ()
     forms: tuple[FormChange, ...] = ()
     against_trace: str = ""
+
+
+@dataclass(frozen=True)
+class Exclusion:
+    """A pull left out of the results, or taken in again, and why; the last entry holds."""
+
+    id: str
+    pull_id: str
+    made_at: str
+    excluded: bool
+    reason: str
+    by: str = ""

@@ -211,6 +211,7 @@ def _trace_result(data: dict[str, Any]) -> TraceResult:
             "end": TraceEnd(data["end"]),
             "slips": tuple(Slip(**slip) for slip in data["slips"]),
             "flags": tuple(data["flags"]),
+            "draw_by_load_m": tuple(data.get("draw_by_load_m", ())),
         }
     )
 

@@ -1,4 +1,4 @@
-"""Rows of a method's readings and of photos, as records and back."""
+"""Rows of a method's readings, of photos and of exclusions, as records and back."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from sqlalchemy.engine import Connection
 
 from bruiser.core.layouts import End
 from bruiser.core.readings import Reading, Takes
-from bruiser.core.records import JamLevel
+from bruiser.core.records import Exclusion, JamLevel
 from bruiser.store import schema
 
 
@@ -77,3 +77,19 @@ def load_picture(connection: Connection, photo_id: str) -> bytes:
     if jpeg is None:
         raise ValueError(f"no photo {photo_id}")
     return bytes(jpeg)
+
+
+def insert_exclusion(connection: Connection, entry: Exclusion) -> None:
+    """Store that a pull is left out of the results, or taken in again."""
+    values = {**entry.__dict__, "excluded": int(entry.excluded)}
+    connection.execute(sa.insert(schema.exclusion).values(values))
+
+
+def load_exclusions(connection: Connection) -> dict[str, list[Exclusion]]:
+    """Every exclusion and its end by pull id, oldest first."""
+    found: dict[str, list[Exclusion]] = {}
+    query = sa.select(schema.exclusion).order_by(sa.literal_column("rowid"))
+    for row in connection.execute(query).mappings():
+        made = Exclusion(**{**row, "excluded": bool(row["excluded"])})
+        found.setdefault(made.pull_id, []).append(made)
+    return found

@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0006_run_methods_and_keep_photos"
+HEAD = "0007_exclude_pulls"
 
 metadata = MetaData()
 
@@ -218,6 +218,17 @@ photo = Table(
     Column("width", INTEGER, nullable=False),
     Column("height", INTEGER, nullable=False),
     Column("jpeg", BLOB, nullable=False),
+)
+
+exclusion = Table(
+    "exclusion",
+    metadata,
+    Column("id", TEXT, primary_key=True),
+    Column("pull_id", TEXT, nullable=False),
+    Column("made_at", TEXT, nullable=False),
+    Column("excluded", INTEGER, nullable=False),
+    Column("reason", TEXT, nullable=False),
+    Column("by", TEXT, nullable=False),
 )
 
 hank = Table(

@@ -24,7 +24,7 @@ from bruiser.core.preparation import (
     window_of,
 )
 from bruiser.core.readings import Reading
-from bruiser.core.records import Finding, Gave, Knot, Lot, Pull, Specimen
+from bruiser.core.records import Exclusion, Finding, Gave, Knot, Lot, Pull, Specimen
 from bruiser.core.stock import Stock
 from bruiser.core.trace import TraceResult
 from bruiser.store import bench_books, briefs, campaigns, preparations, pulls, readings, stock
@@ -73,6 +73,13 @@ class Entry:
     prepared: tuple[Preparation, ...] = ()
     readings: tuple[Reading, ...] = ()
     photos: tuple[Photo, ...] = ()
+    exclusions: tuple[Exclusion, ...] = ()
+
+    @property
+    def excluded(self) -> Exclusion | None:
+        """Why it is left out of the results; None while it counts."""
+        last = self.exclusions[-1] if self.exclusions else None
+        return last if last is not None and last.excluded else None
 
     @property
     def sheet(self) -> TyingSheet | None:
@@ -226,6 +233,7 @@ def read_journal(workshop: Workshop) -> Journal:
         prepared = preparations.load_preparations(connection)
         taken = readings.load_readings(connection)
         pictures = readings.load_photos(connection)
+        left_out = readings.load_exclusions(connection)
         specimens = campaigns.load_specimens(
             connection,
             {lot.id: lot for lot in lots},
@@ -253,6 +261,7 @@ def read_journal(workshop: Workshop) -> Journal:
                 steps,
                 tuple(taken.get(pull.id, ())),
                 tuple(pictures.get(pull.id, ())),
+                tuple(left_out.get(pull.id, ())),
             )
         )
     return Journal(

@@ -6,6 +6,7 @@ import numpy as np
 
 from bruiser.core.errors import TooFewPulls
 from bruiser.core.trace.doubts import is_spiked, is_undersampled, jumps_like_a_load
+from bruiser.core.trace.drawing import draw_by_load
 from bruiser.core.trace.ending import Ending, find_ending, last_good
 from bruiser.core.trace.record import Floats, TraceEnd, TraceResult, TraceSettings
 from bruiser.core.trace.repair import Repaired, repair
@@ -202,6 +203,9 @@ class _Reading:
             start_index=min(self.start, self.n - 1),
             tail_draw_m=self._tail_draw(),
             advantage=self._advantage(peak_at),
+            draw_by_load_m=()
+            if self.tail is None
+            else draw_by_load(self.smooth, self.tail, peak, peak_at),
         )
 
     def _end(self, drops: list[Drop], lost: bool) -> Ending:

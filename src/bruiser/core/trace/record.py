@@ -124,6 +124,8 @@ class TraceResult:
         What the tail gauge moved, where there is one.
     advantage : float or None
         Load over that of the second channel, where there is one.
+    draw_by_load_m : tuple of float
+        What the tail gauge had moved at 1/20, 2/20, ... of the peak; empty without one.
     """
 
     zero_n: float
@@ -148,6 +150,7 @@ class TraceResult:
     start_index: int = 0
     tail_draw_m: float | None = None
     advantage: float | None = None
+    draw_by_load_m: tuple[float, ...] = ()
 
     @property
     def doubts(self) -> tuple[str, ...]:

@@ -1,0 +1,67 @@
+"""Leaving a pull out of the results, with a reason; nothing of it vanishes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from bruiser.core.errors import InputError
+from bruiser.core.records import Exclusion
+from bruiser.store import readings
+from bruiser.store.campaign_file import Connection
+from bruiser.workshop.commands import Changes, Command
+from bruiser.workshop.journal import Entry
+from bruiser.workshop.workshop import Workshop
+
+
+@dataclass(frozen=True)
+class Exclude(Command):
+    """Leave a pull out of the results, or take it in again; taking it back adds a row."""
+
+    made: Exclusion
+    reversal_id: str
+    title: str = "leave the pull out"
+
+    def apply(self, connection: Connection) -> Changes:
+        readings.insert_exclusion(connection, self.made)
+        return Changes(frozenset({"exclusion"}), (self.made.pull_id,))
+
+    def inverse(self) -> Command | None:
+        flipped = not self.made.excluded
+        back = replace(self.made, id=self.reversal_id, excluded=flipped, reason="undone")
+        return Exclude(back, self.made.id, self.title)
+
+    def renewed(self, new_id: str) -> Command:
+        return replace(self, made=replace(self.made, id=new_id), reversal_id=f"{new_id}-reversed")
+
+
+def exclude_pull(workshop: Workshop, entry: Entry, reason: str, by: str = "") -> None:
+    """Leave a pull out of the results.
+
+    Raises
+    ------
+    InputError
+        Without a reason, or if nothing was found of it that a result could rest on.
+    ValueError
+        If it is left out already.
+    """
+    if not reason.strip():
+        raise InputError("A reason is missing.", "Say why this pull is left out.", where="reason")
+    if entry.pull is None or entry.finding is None:
+        raise InputError("This pull has no findings yet.", "Inspect it first.")
+    if entry.excluded is not None:
+        raise ValueError(f"{entry.specimen.code} is left out already")
+    _write(workshop, entry.pull.id, True, reason.strip(), by, "leave the pull out")
+
+
+def restore_pull(workshop: Workshop, entry: Entry, reason: str = "", by: str = "") -> None:
+    """Take a pull that was left out into the results again; ``ValueError`` if it counts."""
+    if entry.pull is None or entry.excluded is None:
+        raise ValueError(f"{entry.specimen.code} is not left out")
+    _write(workshop, entry.pull.id, False, reason.strip() or "taken in again", by, "take it in")
+
+
+def _write(
+    workshop: Workshop, pull_id: str, excluded: bool, reason: str, by: str, title: str
+) -> None:
+    made = Exclusion(workshop.new_id(), pull_id, workshop.now(), excluded, reason, by)
+    workshop.do(Exclude(made, workshop.new_id(), title))
