@@ -20,6 +20,7 @@ from bruiser.app.demo_methods import (
     WAITING_CELLS,
     cut_all,
     enter_fixtures,
+    enter_method_claims,
     enter_method_lots,
     plan_methods,
     tie_and_check,
@@ -56,8 +57,9 @@ from bruiser.rig.instrument import Remains
 from bruiser.store.campaigns import CampaignRow
 from bruiser.workshop.commands import PlanSpecimen
 from bruiser.workshop.cutting import cut_length_m
+from bruiser.workshop.excluding import exclude_pull
 from bruiser.workshop.inspecting import FindingDraft, accept_draft, contradiction
-from bruiser.workshop.journal import Entry, Journal, read_journal
+from bruiser.workshop.journal import Entry, Journal, Stage, read_journal
 from bruiser.workshop.live import Phase
 from bruiser.workshop.pulling import PullSession
 from bruiser.workshop.running import MethodRun, RunState, reference_n
@@ -310,6 +312,7 @@ def pull_methods(workshop: Workshop, rng: np.random.Generator) -> None:
     fixtures = enter_fixtures(workshop)
     catalogue = load_catalogue()
     queued = plan_methods(workshop, rng, catalogue, CELLS, lots, fixtures)
+    enter_method_claims(workshop, lots["N7-T"])
     known: dict[str, float] = {}
     for number, (specimen, cell) in enumerate(queued):
         journal = read_journal(workshop)
@@ -328,6 +331,17 @@ def pull_methods(workshop: Workshop, rng: np.random.Generator) -> None:
         )
         inspect_specimen(workshop, pull_id, remains)
     plan_methods(workshop, rng, catalogue, WAITING_CELLS, lots, fixtures)
+    leave_one_out(workshop)
+
+
+def leave_one_out(workshop: Workshop) -> None:
+    """Leave a pull out of the results, as a technician would who found a fault afterwards."""
+    entry = next(
+        e
+        for e in read_journal(workshop).at(Stage.INSPECTED)
+        if e.specimen.lot.name == "N6-K" and e.specimen.title.startswith("Overhand bend")
+    )
+    exclude_pull(workshop, entry, "One tail had been cut 40 mm short of the plan.", TECHNICIANS[0])
 
 
 def main(arguments: list[str] | None = None) -> int:

@@ -9,12 +9,15 @@ import numpy as np
 from bruiser.app.demo_plan import HOST, KnotPick, lot_of
 from bruiser.catalogue import Structure
 from bruiser.core.bench_book import Fixture
+from bruiser.core.brief import Claim
+from bruiser.core.claims import ClaimKind
 from bruiser.core.layouts import lay
 from bruiser.core.methods import RAMP, STRAIGHT, MethodPlan
 from bruiser.core.preparation import Hands, Verdict
 from bruiser.core.records import CROSSED, DRESSED, Knot, Lot, Role, Specimen, Tail
 from bruiser.core.stock import Hank, HankKind, Move, StockEntry, longest_first
 from bruiser.workshop.bench_entry import AddFixture
+from bruiser.workshop.brief_commands import EnterClaim
 from bruiser.workshop.commands import PlanSpecimen
 from bruiser.workshop.cutting import cut_length_m
 from bruiser.workshop.journal import Entry, Journal, read_journal
@@ -274,3 +277,15 @@ def _trial(
         },
         tier,
     )
+
+
+def enter_method_claims(workshop: Workshop, lot: Lot) -> None:
+    """Two claims that only the methods can decide: what dressing does, what wraps hold."""
+    knots = {k.structure: k.id for k in read_journal(workshop).knots if k.variant == "plain"}
+    loop, hitch = knots[_EIGHT.structure], knots[_PRUSIK.structure]
+    for claim in (
+        Claim("", "", ClaimKind.CHANGES_LESS_THAN, loop, None, lot.id, 0.05),
+        Claim("", "", ClaimKind.WRAPS_HOLD, hitch, None, lot.id, None, 3, 3_000.0),
+    ):
+        made = replace(claim, id=workshop.new_id(), made_at=workshop.now())
+        workshop.do(EnterClaim(made, workshop.new_id()))

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from scipy.stats import t as student_t
 
 from bruiser.core.censored import Floats, Sample, bend_of, hazard
-from bruiser.core.posterior import KNOT_PRIOR, Marginal, SpreadPrior, posterior
+from bruiser.core.posterior import Marginal
 from bruiser.core.strength import Estimate, Interval, estimates
 
 
@@ -80,27 +81,46 @@ def holm(p: list[float]) -> list[float]:
     return adjusted
 
 
-def compare_all(samples: list[Sample]) -> list[Comparison]:
+def compare_all(
+    samples: list[Sample], found: Sequence[Estimate | None] | None = None
+) -> list[Comparison]:
     """Every pair of groups that allows it, with Holm's adjustment over all pairs.
+
+    Parameters
+    ----------
+    samples : list of Sample
+        The groups.
+    found : sequence of Estimate, optional
+        Their estimates, where they are known already.
 
     Notes
     -----
     The baseline cancels within a lot, so the difference of ln strength is that of efficiency.
     Intervals are unadjusted 95 %.
     """
-    placed = [locate(s, f) for s, f in zip(samples, estimates(samples), strict=True)]
-    rows = []
-    for a in range(len(samples)):
-        for b in range(a + 1, len(samples)):
-            first, second = placed[a], placed[b]
-            if first is None or second is None:
-                continue
-            difference, error, freedom = welch(first, second)
-            p = 2 * float(student_t.sf(abs(difference) / error, freedom))
-            reach = float(student_t.ppf(0.975, freedom)) * error
-            rows.append((a, b, difference, difference - reach, difference + reach, p))
-    adjusted = holm([row[-1] for row in rows])
-    return [Comparison(*row, q) for row, q in zip(rows, adjusted, strict=True)]
+    known = estimates(samples) if found is None else found
+    placed = [locate(s, f) for s, f in zip(samples, known, strict=True)]
+    rows = [k for k, one in enumerate(placed) if one is not None]
+    pairs = [(a, b) for n, a in enumerate(rows) for b in rows[n + 1 :]]
+    if not pairs:
+        return []
+    first, second = (np.array([_numbers(placed[p[n]]) for p in pairs]).T for n in (0, 1))
+    difference = first[0] - second[0]
+    va, vb = first[1] ** 2, second[1] ** 2
+    error = np.sqrt(va + vb)
+    freedom = (va + vb) ** 2 / (va**2 / first[2] + vb**2 / second[2])
+    p = 2 * student_t.sf(np.abs(difference) / error, freedom)
+    reach = student_t.ppf(0.975, freedom) * error
+    low, high, adjusted = difference - reach, difference + reach, holm([float(v) for v in p])
+    columns = (difference, low, high, p, adjusted)
+    return [
+        Comparison(a, b, *(float(v) for v in row))
+        for (a, b), row in zip(pairs, zip(*columns, strict=True), strict=True)
+    ]
+
+
+def _numbers(place: Located | None) -> tuple[float, float, float]:
+    return (0.0, 1.0, 1.0) if place is None else (place.mu, place.error, place.freedom)
 
 
 def letters(
@@ -226,12 +246,45 @@ def rank_chances(table: Marginal, points: int = 2001) -> Floats:
     return chances
 
 
-def chance_best(samples: list[Sample], prior: SpreadPrior = KNOT_PRIOR) -> list[float | None]:
-    """Chance of each group to be the strongest; None for groups where nothing gave."""
-    rows = [k for k, s in enumerate(samples) if s.event_count > 0]
-    found: list[float | None] = [None] * len(samples)
-    if rows:
-        chances = rank_chances(posterior([samples[k] for k in rows], prior).table())
-        for n, k in enumerate(rows):
-            found[k] = float(chances[n, 0])
+def best_chances(table: Marginal, points: int = 4_001) -> Floats:
+    """Chance of every group to be the strongest; shape (g,).
+
+    Notes
+    -----
+    The integral of f_k times the product of the other F_j, on one grid for all groups that is
+    built from their own quantiles: column 0 of :func:`rank_chances` without the other ranks.
+    """
+    groups = len(table.centre)
+    each = max(41, points // groups)
+    share = np.linspace(0, 1, each)
+    inner = [np.interp(share, c, m) for c, m in zip(table.cdf, table.mu, strict=True)]
+    grid = np.unique(np.concatenate(inner))
+    cdf = np.clip(table.probability(np.broadcast_to(grid, (groups, len(grid)))), 0.0, 1.0)
+    log_f = np.log(np.maximum(0.5 * (cdf[:, 1:] + cdf[:, :-1]), 1e-300))
+    mass = np.diff(cdf, axis=1)
+    others = log_f.sum(axis=0) - log_f
+    chance = (mass * np.exp(others)).sum(axis=1)
+    return np.asarray(chance / chance.sum())
+
+
+def chance_best(marginals: Sequence[Marginal | None]) -> list[float | None]:
+    """Chance of each group to be the strongest; None for groups where nothing gave.
+
+    Parameters
+    ----------
+    marginals : sequence of Marginal
+        One row each: the posterior of the group's ln strength.
+    """
+    known = [(k, m) for k, m in enumerate(marginals) if m is not None]
+    found: list[float | None] = [None] * len(marginals)
+    if known:
+        chances = best_chances(stack_marginals([m for _, m in known]))
+        for (k, _), chance in zip(known, chances, strict=True):
+            found[k] = float(chance)
     return found
+
+
+def stack_marginals(marginals: Sequence[Marginal]) -> Marginal:
+    """Several marginals of one row each as one."""
+    columns = ((m.centre, m.spread, m.mu, m.cdf) for m in marginals)
+    return Marginal(*(np.concatenate(column) for column in zip(*columns, strict=True)))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -87,6 +87,8 @@ class Efficiency:
         The largest share any specimen is known to have held, when nothing gave.
     plain_mean : float or None
         What a notebook would do.
+    marginal : Marginal or None
+        Posterior of the knot's ln strength, one row; None where nothing gave.
     """
 
     interval: Interval | None
@@ -100,6 +102,7 @@ class Efficiency:
     at_least: float | None = None
     plain_mean: float | None = None
     ends: EndsAlike | None = None
+    marginal: Marginal | None = None
     measurement: str = "load cells not recorded"
 
 
@@ -136,7 +139,8 @@ def efficiencies(
     used = priors or Priors()
     knots = [case.knot for case in cases]
     bases = list({id(case.baseline): case.baseline for case in cases}.values())
-    default = _intervals(cases, tabulate(knots, used.knot), tabulate(bases, used.baseline), against)
+    own = tabulate(knots, used.knot)
+    default = _intervals(cases, own, tabulate(bases, used.baseline), against)
     if free_knots is None:
         free_knots = tabulate(knots, PRIOR_FREE)
     free = _intervals(cases, free_knots, tabulate(bases, PRIOR_FREE), against)
@@ -146,7 +150,10 @@ def efficiencies(
         for base, e in zip(bases, estimates(bases), strict=True)
     }
     return [
-        _record(case, default[k], free[k], found[k], medians[id(case.baseline)], used, against)
+        replace(
+            _record(case, default[k], free[k], found[k], medians[id(case.baseline)], used, against),
+            marginal=own.of(case.knot),
+        )
         for k, case in enumerate(cases)
     ]
 
@@ -157,6 +164,11 @@ class Tabulated:
 
     table: Marginal | None
     row: dict[int, int]
+
+    def of(self, sample: Sample) -> Marginal | None:
+        """The marginal of one sample; None where it allows none."""
+        at = self.row.get(id(sample))
+        return None if at is None or self.table is None else self.table.take([at])
 
 
 def tabulate(
@@ -248,7 +260,7 @@ def _record(
         at_least,
         plain_mean_ratio(case.knot, case.baseline),
         alike,
-        measurement,
+        measurement=measurement,
     )
 
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Hashable
 from dataclasses import dataclass, field
+from functools import partial
 
 import numpy as np
 
@@ -11,11 +13,13 @@ from bruiser.core.censored import Floats, Sample
 from bruiser.core.compare import Comparison, chance_best, compare_all, letters
 from bruiser.core.drift import Drift, TechnicianDrift, order_drift, technician_drift
 from bruiser.core.efficiency import Against, Case, Priors, baseline_caveats
-from bruiser.core.jamming import JamResult, jam_load, untying_time
+from bruiser.core.jamming import JamResult, jam_load, untying_times
 from bruiser.core.measurement import LoadCell
+from bruiser.core.memory import Memory
+from bruiser.core.progress import Progress, no_progress
 from bruiser.core.rate import Rated, rate_groups
 from bruiser.core.security import SurvivalStep, cycles_survival
-from bruiser.core.strength import Caveat, Estimate, Interval, OutcomeCounts, estimate, estimates
+from bruiser.core.strength import Caveat, Estimate, Interval, OutcomeCounts, estimates
 from bruiser.core.tolerance import ToleranceBound, lower_tolerance_bounds
 from bruiser.core.wraps import WrapFit, WrapSample, fit_wraps
 
@@ -73,10 +77,37 @@ class GroupData:
     context: tuple[PullContext, ...] = ()
     cells: tuple[LoadCell, ...] = ()
 
+    @property
+    def content(self) -> Hashable:
+        """All it holds, to be compared with another group's."""
+        return (
+            *(self.cordage, self.condition, self.knot, self.counts, self.cordage_b),
+            *(self.caveats, self.rating_n, self.context, self.cells),
+            *(_content(s) for s in (self.sample, self.breaking, self.untie)),
+            *(a.tobytes() for a in (self.jam_load_n, self.jam_level)),
+            *(a.tobytes() for a in (self.cycles, self.cycles_failed)),
+            None
+            if self.wraps is None
+            else (*(a.tobytes() for a in (self.wraps.wraps, self.wraps.ln_grip, self.wraps.held)),),
+        )
+
+
+def _content(sample: Sample | None) -> Hashable:
+    if sample is None:
+        return None
+    arrays = (sample.ln_load, sample.events, sample.floors)
+    return (sample.pull_ids, *(a.tobytes() for a in arrays))
+
 
 @dataclass(frozen=True)
 class GroupResult:
-    """What one group says; `rated` is None for a baseline."""
+    """What one group says; `rated` is None for a baseline.
+
+    Parameters
+    ----------
+    reference, reference_n : str, float or None
+        The cordage it is measured against, and its typical strength in newton.
+    """
 
     data: GroupData
     estimate: Estimate | None
@@ -90,6 +121,7 @@ class GroupResult:
     caveats: tuple[Caveat, ...] = ()
     breaking: Estimate | None = None
     untie_s: Interval | None = None
+    reference_n: float | None = None
 
 
 @dataclass(frozen=True)
@@ -98,12 +130,17 @@ class Family:
 
     cordage: str
     condition: str
-    knots: tuple[str, ...]
+    results: tuple[GroupResult, ...]
     comparisons: tuple[Comparison, ...]
     letters: tuple[str, ...]
     chance_best: tuple[float | None, ...]
     drifts: tuple[Drift, ...] = ()
     technicians: TechnicianDrift | None = None
+
+    @property
+    def knots(self) -> tuple[str, ...]:
+        """Names of its knots."""
+        return tuple(str(r.data.knot) for r in self.results)
 
 
 @dataclass(frozen=True)
@@ -114,11 +151,18 @@ class Report:
     families: tuple[Family, ...]
 
 
+Fitted = dict[tuple[str, str], tuple[GroupData, GroupResult]]
 _NOTHING = Sample(_EMPTY, _EMPTY, _EMPTY)
+AT_ONCE = 100
 
 
 def make_report(
-    groups: list[GroupData], priors: Priors | None = None, against: Against = Against.TYPICAL
+    groups: list[GroupData],
+    priors: Priors | None = None,
+    against: Against = Against.TYPICAL,
+    *,
+    memory: Memory | None = None,
+    progress: Progress = no_progress,
 ) -> Report:
     """Rate every group and compare those of one cordage and condition.
 
@@ -130,51 +174,101 @@ def make_report(
         Priors of the spreads.
     against : Against
         Definition of efficiency.
+    memory : Memory, optional
+        What was computed before; only groups whose readings or reference changed are computed.
+    progress : callable
+        Told after every part how many groups are done; may raise ``Cancelled``.
 
     Returns
     -------
     Report
         Groups in the order given.
     """
+    kept = Memory() if memory is None else memory
+    rules: Hashable = (priors, against)
     baselines = {(g.cordage, g.condition): g for g in groups if g.knot is None}
-    fitted = _baseline_results(list(baselines.values()))
-    knots = [g for g in groups if g.knot is not None]
-    cases, references, others = [], [], []
-    for g in knots:
-        first, second = _references(g, baselines, fitted)
-        references.append(first)
-        others.append(second)
-        sample = _NOTHING if first is None else baselines[first, g.condition].sample
-        under = () if first is None else baselines[first, g.condition].cells
-        caveats = (*g.caveats, *_pair_caveats(g, baselines))
-        cases.append(Case(g.sample, sample, g.counts, g.rating_n, caveats, (g.cells, under)))
-    rated = rate_groups(cases, priors, against)
-    beside = _rate_others(knots, others, baselines, priors, against)
+    fitted = _baseline_results(list(baselines.values()), kept)
     results: dict[int, GroupResult] = {id(g): r for g, r in fitted.values()}
-    for k, g in enumerate(knots):
-        base = fitted.get((references[k] or "", g.condition))
-        results[id(g)] = _knot_result(
-            g, rated[k], beside[k], references[k] or "", None if base is None else base[1]
-        )
-    families = _families([results[id(g)] for g in knots])
+    tasks = [_task(g, baselines, fitted, rules) for g in groups if g.knot is not None]
+    known = {id(t.data): kept.recall(t.key) for t in tasks}
+    missing = [t for t in tasks if known[id(t.data)] is None]
+    done = len(groups) - len(missing)
+    for start in range(0, len(missing), AT_ONCE):
+        progress(done + start, len(groups))
+        part = missing[start : start + AT_ONCE]
+        for task, result in zip(part, _rate(part, priors, against), strict=True):
+            known[id(task.data)] = kept.keep(task.key, result)
+    results |= {key: r for key, r in known.items() if r is not None}
+    families = _families([results[id(t.data)] for t in tasks], kept, rules)
+    progress(len(groups), len(groups))
     return Report(tuple(results[id(g)] for g in groups), tuple(families))
 
 
-Fitted = dict[tuple[str, str], tuple[GroupData, GroupResult]]
+@dataclass(frozen=True)
+class _Task:
+    """A knot to be rated, with the baselines it is measured against."""
+
+    data: GroupData
+    first: tuple[GroupData, GroupResult] | None
+    second: GroupData | None
+    caveats: tuple[Caveat, ...]
+    key: Hashable
 
 
-def _baseline_results(baselines: list[GroupData]) -> Fitted:
-    samples = [g.sample for g in baselines]
+def _task(
+    g: GroupData,
+    baselines: dict[tuple[str, str], GroupData],
+    fitted: Fitted,
+    rules: Hashable,
+) -> _Task:
+    first, second = _references(g, baselines, fitted)
+    base = None if first is None else fitted[first, g.condition]
+    other = None if second is None else baselines[second, g.condition]
+    caveats = (*g.caveats, *_pair_caveats(g, baselines))
+    key = (
+        rules,
+        g.content,
+        None if base is None else base[0].content,
+        None if other is None else other.content,
+        caveats,
+    )
+    return _Task(g, base, other, caveats, key)
+
+
+def _rate(tasks: list[_Task], priors: Priors | None, against: Against) -> list[GroupResult]:
+    """Rate some knots at once."""
+    cases, beside = [], []
+    for t in tasks:
+        g, base = t.data, None if t.first is None else t.first[0]
+        sample, under = (_NOTHING, ()) if base is None else (base.sample, base.cells)
+        cases.append(Case(g.sample, sample, g.counts, g.rating_n, t.caveats, (g.cells, under)))
+        if t.second is not None:
+            beside.append(Case(g.sample, t.second.sample, g.counts, g.rating_n))
+    others = iter(rate_groups(beside, priors, against))
+    untied = iter(untying_times([t.data.untie for t in tasks if t.data.untie is not None]))
+    breaking = iter(estimates([t.data.breaking for t in tasks if t.data.breaking is not None]))
+    found = []
+    for t, rated in zip(tasks, rate_groups(cases, priors, against), strict=True):
+        broke = None if t.data.breaking is None else next(breaking)
+        other = None if t.second is None else next(others)
+        name, base_result = ("", None) if t.first is None else (t.first[0].cordage, t.first[1])
+        untie_s = None if t.data.untie is None else next(untied)
+        found.append(_knot_result(t.data, rated, other, name, base_result, untie_s, broke))
+    return found
+
+
+def _baseline_results(baselines: list[GroupData], kept: Memory) -> Fitted:
+    known: dict[int, GroupResult | None] = {id(g): kept.recall(g.content) for g in baselines}
+    missing = [g for g in baselines if known[id(g)] is None]
+    samples = [g.sample for g in missing]
     bounds = lower_tolerance_bounds(samples)
-    rows = zip(baselines, estimates(samples), bounds, strict=True)
+    for g, e, b in zip(missing, estimates(samples), bounds, strict=True):
+        caveats = (*g.caveats, *baseline_caveats(g.sample, Against.TYPICAL))
+        known[id(g)] = kept.keep(g.content, GroupResult(g, e, b, caveats=caveats))
     return {
-        (g.cordage, g.condition): (
-            g,
-            GroupResult(
-                g, e, b, caveats=(*g.caveats, *baseline_caveats(g.sample, Against.TYPICAL))
-            ),
-        )
-        for g, e, b in rows
+        (g.cordage, g.condition): (g, result)
+        for g in baselines
+        if (result := known[id(g)]) is not None
     }
 
 
@@ -206,32 +300,14 @@ def _pair_caveats(
     return (Caveat("one baseline of two", words),)
 
 
-def _rate_others(
-    knots: list[GroupData],
-    others: list[str | None],
-    baselines: dict[tuple[str, str], GroupData],
-    priors: Priors | None,
-    against: Against,
-) -> list[Rated | None]:
-    """The same knots against the stronger baseline of an unlike pair."""
-    rows = [k for k, name in enumerate(others) if name is not None]
-    found: list[Rated | None] = [None] * len(knots)
-    cases = [
-        Case(
-            knots[k].sample,
-            baselines[others[k] or "", knots[k].condition].sample,
-            knots[k].counts,
-            knots[k].rating_n,
-        )
-        for k in rows
-    ]
-    for k, rated in zip(rows, rate_groups(cases, priors, against), strict=True):
-        found[k] = rated
-    return found
-
-
 def _knot_result(
-    g: GroupData, rated: Rated, other: Rated | None, reference: str, base: GroupResult | None
+    g: GroupData,
+    rated: Rated,
+    other: Rated | None,
+    reference: str,
+    base: GroupResult | None,
+    untie_s: Interval | None,
+    breaking: Estimate | None,
 ) -> GroupResult:
     jam = None
     if len(g.jam_load_n) and base is not None and base.estimate is not None:
@@ -248,35 +324,43 @@ def _knot_result(
         survival,
         None if g.wraps is None else fit_wraps(g.wraps),
         rated.efficiency.caveats,
-        None if g.breaking is None else estimate(g.breaking),
-        None if g.untie is None else untying_time(g.untie),
+        breaking,
+        untie_s,
+        None if base is None or base.estimate is None else base.estimate.median_n,
     )
 
 
-def _families(results: list[GroupResult]) -> list[Family]:
+def _families(results: list[GroupResult], kept: Memory, rules: Hashable) -> list[Family]:
     """Groups of one cordage (pair) and condition, compared with one another."""
-    keys = dict.fromkeys((r.data.cordage, r.data.cordage_b, r.data.condition) for r in results)
-    found = []
-    for key in keys:
-        own = [r for r in results if (r.data.cordage, r.data.cordage_b, r.data.condition) == key]
-        samples = [r.data.sample for r in own]
-        compared = compare_all(samples)
-        order = sorted(range(len(own)), key=lambda k: -_typical(own[k]))
-        found.append(
-            Family(
-                key[0] if not key[1] else f"{key[0]} + {key[1]}",
-                key[2],
-                tuple(str(r.data.knot) for r in own),
-                tuple(compared),
-                tuple(letters(len(own), compared, order)),
-                tuple(chance_best(samples)),
-                *_drifts(own),
-            )
+    sorted_in: dict[tuple[str, str, str], list[GroupResult]] = {}
+    for r in results:
+        key = (r.data.cordage, r.data.cordage_b, r.data.condition)
+        sorted_in.setdefault(key, []).append(r)
+    return [
+        kept.once(
+            ("family", rules, *(r.data.content for r in own)), partial(_family, key, tuple(own))
         )
-    return found
+        for key, own in sorted_in.items()
+    ]
 
 
-def _drifts(results: list[GroupResult]) -> tuple[tuple[Drift, ...], TechnicianDrift | None]:
+def _family(key: tuple[str, str, str], own: tuple[GroupResult, ...]) -> Family:
+    samples = [r.data.sample for r in own]
+    compared = compare_all(samples, [r.estimate for r in own])
+    marginals = [None if r.rated is None else r.rated.efficiency.marginal for r in own]
+    order = sorted(range(len(own)), key=lambda k: -_typical(own[k]))
+    return Family(
+        key[0] if not key[1] else f"{key[0]} + {key[1]}",
+        key[2],
+        own,
+        tuple(compared),
+        tuple(letters(len(own), compared, order)),
+        tuple(chance_best(marginals)),
+        *_drifts(own),
+    )
+
+
+def _drifts(results: tuple[GroupResult, ...]) -> tuple[tuple[Drift, ...], TechnicianDrift | None]:
     """Drift of a family: each observed strength against the mean of those of its own group."""
     rows: list[tuple[PullContext, float]] = []
     for r in results:

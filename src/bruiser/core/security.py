@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +13,7 @@ from scipy.stats import beta, norm
 from bruiser.core.strength import Interval
 
 
+@lru_cache(maxsize=4_096)
 def share_interval(hits: int, trials: int, confidence: float = 0.95) -> Interval | None:
     """Share with its Jeffreys interval; None without trials.
 
@@ -65,10 +67,10 @@ def cycles_survival(
     S = prod (1 - d_i / n_i); interval from ln(-ln S) with Greenwood's variance; exact binomial
     bounds (Clopper and Pearson) where S is 0 or 1.
     """
-    z = float(norm.ppf(0.5 + confidence / 2))
     n = len(cycles)
     if n == 0:
         return ()
+    z = float(norm.ppf(0.5 + confidence / 2))
     steps = [SurvivalStep(0, 1.0, _clopper(n, n, confidence)[0], 1.0, n, 0)]
     share, variance = 1.0, 0.0
     for count in np.unique(cycles[failed]):

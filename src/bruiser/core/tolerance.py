@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy.stats import nct, norm
@@ -78,9 +79,12 @@ def lower_tolerance_bounds(
 def closed_form(sample: Sample, z: float, confidence: float) -> float:
     """The bound of ln load where every strength was observed: mean - k s."""
     x = np.repeat(sample.ln_load, sample.events.astype(int))
-    n = len(x)
-    k = float(nct.ppf(confidence, n - 1, z * math.sqrt(n))) / math.sqrt(n)
-    return float(x.mean() - k * x.std(ddof=1))
+    return float(x.mean() - _factor(len(x), z, confidence) * x.std(ddof=1))
+
+
+@lru_cache(maxsize=4_096)
+def _factor(n: int, z: float, confidence: float) -> float:
+    return float(nct.ppf(confidence, n - 1, z * math.sqrt(n))) / math.sqrt(n)
 
 
 def _caveats(share: float, sample: Sample) -> tuple[Caveat, ...]:

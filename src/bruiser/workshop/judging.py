@@ -17,8 +17,9 @@ from bruiser.core.jamming import JAM_ORDER
 from bruiser.core.layouts import End
 from bruiser.core.outcomes import Says, evidence_of
 from bruiser.core.records import Finding, Gave, JamLevel, Specimen
+from bruiser.workshop.gathering import group_key
 from bruiser.workshop.journal import Entry, Journal, Stage
-from bruiser.workshop.results import LotResults, group_key
+from bruiser.workshop.results import LotResults
 
 
 @dataclass(frozen=True)

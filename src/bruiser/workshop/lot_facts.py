@@ -57,7 +57,8 @@ def baseline_facts(journal: Journal, results: LotResults, units: UnitChoice) -> 
             f"No straight pulls of {lot.name} in this condition. A rating is no baseline: "
             "without straight pulls no share of the rope can be given."
         )
-    floors = [m for m in base.marks if m.kind == "outlasted"]
+    marks = tuple(m for m in base.marks if not m.left_out)
+    floors = [m for m in marks if m.kind == "outlasted"]
     for why in dict.fromkeys(_why_floor(journal, m) for m in floors):
         same = [m for m in floors if _why_floor(journal, m) == why]
         highest = max(m.load_n for m in same)
@@ -73,10 +74,12 @@ def baseline_facts(journal: Journal, results: LotResults, units: UnitChoice) -> 
         )
     if counts.void:
         missing.append(f"{counts.void} void, kept and not counted.")
+    if len(marks) < len(base.marks):
+        missing.append(f"{len(base.marks) - len(marks)} left out of the results with a reason.")
     interval = typical_value(base.result.data.sample, BASELINE_PRIOR)
     typical_n = None if interval is None else interval.value
     return BaselineFacts(
-        base.marks,
+        marks,
         interval,
         _estimate_words(base, interval, units),
         tuple(missing),

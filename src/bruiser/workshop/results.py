@@ -3,43 +3,31 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
-from datetime import date
 
-import numpy as np
-
-from bruiser.core.censored import make_sample
-from bruiser.core.efficiency import Efficiency
-from bruiser.core.groups import GroupKey, labels
-from bruiser.core.jamming import JAM_ORDER
-from bruiser.core.layouts import End
-from bruiser.core.measurement import LoadCell
-from bruiser.core.methods import RAMP
-from bruiser.core.outcomes import Evidence, Says, evidence_of
+from bruiser.core.efficiency import Against, Efficiency
+from bruiser.core.groups import GroupKey
+from bruiser.core.memory import Memory
+from bruiser.core.progress import Progress, no_progress
 from bruiser.core.rate import Rated
-from bruiser.core.records import Finding, Gave, Knot, Lot, Role, Specimen
-from bruiser.core.report import (
-    Family,
-    GroupData,
-    GroupResult,
-    PullContext,
-    Report,
-    make_report,
-)
+from bruiser.core.records import Knot, Lot
+from bruiser.core.report import Family, GroupData, GroupResult, Report, make_report
 from bruiser.core.strength import Estimate, OutcomeCounts, estimate
-from bruiser.workshop.journal import Entry, Journal, Stage
+from bruiser.workshop.gathering import Gathered, Group, Tried, data_of, gather, names_of
+from bruiser.workshop.journal import Journal
 
 
 @dataclass(frozen=True)
 class Mark:
-    """One pull in a result: what it was, and its share of the baseline."""
+    """One pull in a result: what it was, its share of the baseline, and why it is left out."""
 
     pull_id: str
     code: str
     kind: str
     load_n: float
     share: float | None
+    left_out: str = ""
 
 
 @dataclass(frozen=True)
@@ -68,7 +56,13 @@ class BaselineResult:
 
 @dataclass(frozen=True)
 class KnotResult:
-    """One knot in one lot; knots that share a letter cannot be told apart."""
+    """One knot in one lot; knots that share a letter cannot be told apart.
+
+    Parameters
+    ----------
+    whole : Rated or None
+        The same with the pulls that were left out; None where none was.
+    """
 
     key: GroupKey
     knot: Knot
@@ -78,6 +72,8 @@ class KnotResult:
     marks: tuple[Mark, ...]
     letters: str
     chance_best: float | None
+    group: Group
+    whole: Rated | None = None
 
     @property
     def name(self) -> str:
@@ -99,191 +95,212 @@ class LotResults:
     families: tuple[Family, ...]
 
 
-def _kind(finding: Finding, says: Iterable[Says]) -> str:
-    if Says.EVENT not in says:
-        return "outlasted"
-    return "broke" if finding.gave is Gave.BROKE else "came_out"
+def _every_group(group: Group) -> bool:
+    del group
+    return True
 
 
-def _counts(kinds: list[str], void: int) -> OutcomeCounts:
-    return OutcomeCounts(
-        kinds.count("broke"), kinds.count("came_out"), kinds.count("outlasted"), void
-    )
+@dataclass(frozen=True)
+class Look:
+    """How results are looked at.
+
+    Parameters
+    ----------
+    against : Against
+        What an efficiency is a share of.
+    shows : callable
+        Which groups are shown; only those are compared with one another.
+    """
+
+    against: Against = Against.TYPICAL
+    shows: Callable[[Group], bool] = _every_group
 
 
-def _usable(entries: Iterable[Entry]) -> list[tuple[Entry, Finding, Evidence]]:
-    return [
-        (entry, entry.finding, evidence_of(entry.specimen, entry.finding))
-        for entry in entries
-        if entry.stage is Stage.INSPECTED and entry.finding is not None
-    ]
-
-
-Tried = tuple[Entry, Finding, str]
-
-
-def _baseline_group(journal: Journal, lot: Lot) -> tuple[GroupData, list[Tried]]:
-    """The plain rope of a lot, from its own straight pulls."""
-    entries = [
-        e
-        for e in journal.entries
-        if e.specimen.role is Role.BASELINE and e.specimen.lot.id == lot.id
-    ]
-    rows, tried = [], []
-    for entry, finding, said in _usable(entries):
-        event = said.baseline is Says.EVENT
-        rows.append((finding.pull_id, finding.peak_load_n, int(event), int(not event)))
-        tried.append((entry, finding, _kind(finding, [said.baseline])))
-    counts = _counts([t[2] for t in tried], sum(e.stage is Stage.VOID for e in entries))
-    data = GroupData(lot.name, lot.condition, None, make_sample(rows), counts, cells=_cells(tried))
-    return data, tried
-
-
-def group_key(specimen: Specimen, end: End) -> GroupKey | None:
-    """The group a specimen's knot belongs to; None where no knot is tied."""
-    knot = specimen.knot_at(end)
-    if knot is None:
-        return None
-    lot, pin = specimen.lot, specimen.pin_diameter_m
-    host = f"pin {1000 * pin:g} mm, D/d {pin / lot.diameter_m:.1f}" if pin else ""
-    if specimen.fixture is not None:
-        f = specimen.fixture
-        host = f"{f.name}, {f.finish} {f.material}, D/d {f.diameter_m / lot.diameter_m:.1f}"
-    plan = specimen.method
-    return GroupKey(
-        knot.title,
-        lot.name,
-        lot.condition,
-        "" if specimen.lot_b is None else specimen.lot_b.name,
-        host,
-        "ramp" if plan.key == RAMP else replace(plan, direction="").words,
-        plan.direction,
-        specimen.dressing,
-    )
-
-
-def _knot_group(
-    journal: Journal, lot: Lot, key: GroupKey, name: str
-) -> tuple[GroupData, list[Tried]]:
-    """One group of a lot: holding and breaking strength, and what it took to untie."""
-    rows, breaks, tried, jams, untied, void = [], [], [], [], [], 0
-    for entry in journal.entries:
-        s = entry.specimen
-        ends = [end for end in End if s.lot.id == lot.id and group_key(s, end) == key]
-        void += bool(ends) and entry.stage is Stage.VOID
-        if not ends or entry.stage is not Stage.INSPECTED or entry.finding is None:
-            continue
-        finding, said = entry.finding, evidence_of(s, entry.finding)
-        mine = [said.holding[end] for end in ends]
-        broke = [said.breaking[end] for end in ends].count(Says.EVENT)
-        events, floors = mine.count(Says.EVENT), mine.count(Says.FLOOR)
-        rows.append((finding.pull_id, finding.peak_load_n, events, floors))
-        breaks.append((finding.pull_id, finding.peak_load_n, broke, len(ends) - broke))
-        tried.append((entry, finding, _kind(finding, mine)))
-        for seen in finding.inspections:
-            if seen.end not in ends or seen.jam_level not in JAM_ORDER:
-                continue
-            jams.append((finding.peak_load_n, JAM_ORDER[seen.jam_level]))
-            if seen.untie_s:
-                untied.append((finding.pull_id, seen.untie_s, int(not seen.gave_up), seen.gave_up))
-    data = GroupData(
-        lot.name,
-        lot.condition,
-        name,
-        make_sample(rows),
-        _counts([t[2] for t in tried], void),
-        jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
-        jam_level=np.array([j[1] for j in jams], dtype=np.float64),
-        rating_n=lot.rated_strength_n,
-        breaking=make_sample(breaks),
-        untie=make_sample([(p, t, e, int(up)) for p, t, e, up in untied]),
-        context=tuple(_context(t[0]) for t in tried),
-        cells=_cells(tried),
-    )
-    return data, tried
-
-
-def _context(entry: Entry) -> PullContext:
-    pull = entry.pull
-    if pull is None:
-        return PullContext()
-    day = date.fromisoformat(pull.started_at[:10]).toordinal()
-    return PullContext(entry.specimen.queue_position, day, pull.technician)
-
-
-def _cells(tried: list[Tried]) -> tuple[LoadCell, ...]:
-    """The load cells of some pulls; their class is not recorded yet."""
-    pulls = [entry.pull for entry, _, _ in tried if entry.pull is not None]
-    found = {
-        p.instrument: LoadCell(p.instrument, p.capacity_n, p.resolution_n, None) for p in pulls
-    }
-    return tuple(found.values())
-
-
-def _mark(entry: Entry, finding: Finding, kind: str, reference_n: float | None) -> Mark:
-    share = None if reference_n is None else finding.peak_load_n / reference_n
-    return Mark(finding.pull_id, entry.specimen.code, kind, finding.peak_load_n, share)
+PLAIN_LOOK = Look()
 
 
 def baseline_median_n(journal: Journal, lot: Lot) -> float | None:
     """Typical strength of the plain rope of a lot, or None where it was not measured."""
-    found = estimate(_baseline_group(journal, lot)[0].sample)
+    plain = gather(journal, lambda e: e.specimen.lot.id == lot.id).plain[lot.id]
+    found = estimate(data_of(plain, None).sample)
     return None if found is None else found.median_n
-
-
-def _tied_groups(journal: Journal, lot: Lot) -> dict[GroupKey, Knot]:
-    """Groups that were pulled in a lot with their knots, by name."""
-    found: dict[GroupKey, Knot] = {}
-    for e in journal.entries:
-        if e.specimen.lot.id != lot.id or e.finding is None:
-            continue
-        for end in End:
-            key, knot = group_key(e.specimen, end), e.specimen.knot_at(end)
-            if key is not None and knot is not None:
-                found[key] = knot
-    return dict(sorted(found.items()))
 
 
 def campaign_report(journal: Journal) -> Report:
     """Every baseline and knot of the campaign."""
+    gathered = gather(journal)
     groups = []
-    for lot in journal.lots:
-        groups.append(_baseline_group(journal, lot)[0])
-        names = labels(list(_tied_groups(journal, lot)))
-        groups += [_knot_group(journal, lot, key, name)[0] for key, name in names.items()]
+    for lot_id, plain in gathered.plain.items():
+        groups += [data_of(plain, None), *_knot_data(gathered.tied[lot_id].values())]
     return make_report(groups)
+
+
+def _knot_data(groups: Iterable[Group]) -> list[GroupData]:
+    own = list(groups)
+    names = names_of(own)
+    return [data_of(g, None if g.key is None else names[g.key]) for g in own]
 
 
 def lot_results(journal: Journal, lot: Lot) -> LotResults:
     """Baseline and knots of a lot; knots without any finding are left out."""
-    plain, plain_tried = _baseline_group(journal, lot)
-    tied = _tied_groups(journal, lot)
-    names = labels(list(tied))
-    gathered = [_knot_group(journal, lot, key, names[key]) for key in tied]
-    report = make_report([plain, *(data for data, _ in gathered)])
-    base = report.groups[0]
-    reference = None if base.estimate is None else base.estimate.median_n
-    family = report.families[0] if report.families else None
+    gathered = gather(journal, lambda e: e.specimen.lot.id == lot.id)
+    return all_results(gathered, lots=(lot.id,))[lot.id]
+
+
+def all_results(
+    gathered: Gathered,
+    look: Look = PLAIN_LOOK,
+    *,
+    lots: tuple[str, ...] = (),
+    memory: Memory | None = None,
+    progress: Progress = no_progress,
+) -> dict[str, LotResults]:
+    """Results of some lots, by lot id.
+
+    Parameters
+    ----------
+    gathered : Gathered
+        The pulls.
+    look : Look
+        How they are looked at.
+    lots : tuple of str
+        Which lots; empty for all.
+    memory : Memory, optional
+        What was computed before: only groups whose pulls changed are computed again.
+    progress : callable
+        Told how many groups of how many are done; may raise ``Cancelled``.
+    """
+    wanted = lots or tuple(gathered.plain)
+    kept = Memory() if memory is None else memory
+    shown = {
+        lot_id: [g for g in gathered.tied[lot_id].values() if look.shows(g)] for lot_id in wanted
+    }
+    rated = _rate(gathered, shown, look.against, kept, progress)
+    found = {}
+    for lot_id, own in shown.items():
+        plain = gathered.plain[lot_id]
+        whole = _with_left_out(gathered, plain, own, look.against, kept)
+        found[lot_id] = _lot_results(plain, own, rated[lot_id], whole)
+    return found
+
+
+@dataclass(frozen=True)
+class _RatedLot:
+    """Plain rope, then the knots of a lot in the order given, and their families."""
+
+    groups: tuple[GroupResult, ...]
+    families: tuple[Family, ...]
+
+
+def _rate(
+    gathered: Gathered,
+    shown: dict[str, list[Group]],
+    against: Against,
+    memory: Memory,
+    progress: Progress = no_progress,
+) -> dict[str, _RatedLot]:
+    """Rate the groups of several lots in one go; a bend of unlike lines sees both baselines.
+
+    Two lots of one name and condition are told apart by their place in the campaign.
+    """
+    cordage = _cordages(gathered)
+    wanted = dict.fromkeys(shown)
+    for own in shown.values():
+        pairs = {g.key.cordage_b for g in own if g.key is not None and g.knot_is_bend}
+        wanted |= dict.fromkeys(k for k, p in gathered.plain.items() if p.lot.name in pairs)
+    groups: list[GroupData] = []
+    for lot_id in wanted:
+        plain = data_of(gathered.plain[lot_id], None)
+        if lot_id in shown or plain.counts.specimens:
+            mine = [plain, *_knot_data(shown.get(lot_id, ()))]
+            groups += [replace(g, cordage=cordage[lot_id]) for g in mine]
+    report = make_report(groups, None, against, memory=memory, progress=progress)
+    families: dict[tuple[str, str], list[Family]] = {}
+    for family in report.families:
+        first = family.results[0].data
+        families.setdefault((first.cordage, first.condition), []).append(family)
+    found, at = {}, 0
+    for lot_id, own in shown.items():
+        mine_too = report.groups[at : at + 1 + len(own)]
+        at += len(mine_too)
+        key = cordage[lot_id], gathered.plain[lot_id].lot.condition
+        found[lot_id] = _RatedLot(mine_too, tuple(families.get(key, ())))
+    return found
+
+
+def _cordages(gathered: Gathered) -> dict[str, str]:
+    """A name for the cordage of every lot: its own, with a number where another has it too."""
+    seen: dict[tuple[str, str], int] = {}
+    found = {}
+    for lot_id, plain in gathered.plain.items():
+        key = plain.lot.name, plain.lot.condition
+        seen[key] = seen.get(key, 0) + 1
+        found[lot_id] = key[0] if seen[key] == 1 else f"{key[0]} ({seen[key]})"
+    return found
+
+
+def _lot_results(
+    plain: Group, own: list[Group], rated: _RatedLot, whole: dict[GroupKey, Rated]
+) -> LotResults:
+    base = rated.groups[0]
+    placed = {
+        id(result): (f.letters[k], f.chance_best[k])
+        for f in rated.families
+        for k, result in enumerate(f.results)
+    }
     rows = []
-    for k, (key, (_, tried)) in enumerate(zip(tied, gathered, strict=True)):
-        result = report.groups[k + 1]
-        if result.rated is None or family is None:
-            raise ValueError(f"{key.knot} was not rated")
+    for group, result in zip(own, rated.groups[1:], strict=True):
+        if result.rated is None or group.key is None or group.knot is None:
+            raise ValueError(f"{result.data.knot} was not rated")
         rows.append(
             KnotResult(
-                key,
-                tied[key],
-                lot,
+                group.key,
+                group.knot,
+                group.lot,
                 result,
                 result.rated,
-                tuple(_mark(*t, reference) for t in tried),
-                family.letters[k],
-                family.chance_best[k],
+                _marks(group, result.reference_n),
+                *placed[id(result)],
+                group,
+                whole.get(group.key),
             )
         )
     rows.sort(key=lambda r: (-_order(r), r.name))
-    marks = tuple(_mark(*t, reference) for t in plain_tried)
-    return LotResults(BaselineResult(lot, base, marks), tuple(rows), report.families)
+    reference = None if base.estimate is None else base.estimate.median_n
+    return LotResults(
+        BaselineResult(plain.lot, base, _marks(plain, reference)), tuple(rows), rated.families
+    )
+
+
+def _with_left_out(
+    gathered: Gathered, plain: Group, own: list[Group], against: Against, memory: Memory
+) -> dict[GroupKey, Rated]:
+    """Ratings as they would be had no pull been left out, where that makes a difference."""
+    touched = [g for g in own if g.excluded or plain.excluded]
+    if not touched:
+        return {}
+    lot_id = plain.lot.id
+    everything = replace(gathered, plain={**gathered.plain, lot_id: plain.whole})
+    rated = _rate(everything, {lot_id: [g.whole for g in touched]}, against, memory)[lot_id]
+    pairs = zip(touched, rated.groups[1:], strict=True)
+    return {g.key: r.rated for g, r in pairs if g.key is not None and r.rated is not None}
+
+
+def _marks(group: Group, reference_n: float | None) -> tuple[Mark, ...]:
+    return tuple(_mark(t, reference_n) for t in (*group.tried, *group.excluded))
+
+
+def _mark(tried: Tried, reference_n: float | None) -> Mark:
+    load = tried.finding.peak_load_n
+    out = tried.entry.excluded
+    return Mark(
+        tried.finding.pull_id,
+        tried.entry.specimen.code,
+        tried.kind,
+        load,
+        None if reference_n is None else load / reference_n,
+        "" if out is None else out.reason,
+    )
 
 
 def _order(row: KnotResult) -> float:

@@ -1,0 +1,82 @@
+"""A large campaign in memory: 100 lots, 1,000 groups, 10,000 pulls, with known truth."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from bruiser.core.layouts import End
+from bruiser.core.records import (
+    Finding,
+    Gave,
+    JamLevel,
+    Knot,
+    KnotInspection,
+    Lot,
+    Pull,
+    Role,
+    Specimen,
+    TailDraw,
+)
+from bruiser.workshop.journal import Entry, Journal
+
+LEVELS = (JamLevel.HAND, JamLevel.WORKED, JamLevel.TOOL, JamLevel.CUT)
+
+
+def _lot(n: int) -> Lot:
+    return Lot(f"lot{n}", f"L{n:03}", "nylon", "kernmantle", 0.008, "new, dry", 14_000.0, "minimum")
+
+
+def _entry(specimen: Specimen, load_n: float, rng: np.random.Generator, number: int) -> Entry:
+    """A pull of a specimen with findings as they come: most break, some come out or outlast."""
+    key, outcome = f"p{number}", rng.random()
+    minute = number % 60
+    day = 1 + number // 400
+    pull = Pull(
+        key, specimen.id, f"2026-{1 + day // 28:02}-{1 + day % 28:02}T10:{minute:02}:00Z", "bench",
+        500.0, 0.008, 25_000.0, 2.0, "TV" if number % 2 else "OQ",
+    )  # fmt: skip
+    if specimen.knot_a is None:
+        return Entry(specimen, pull, None, Finding(f"f{key}", key, "", Gave.BROKE, "span", load_n))
+    gave, place = Gave.BROKE, "knot_a"
+    if outcome > 0.9:
+        gave, place = Gave.STOPPED, None
+    elif outcome > 0.75:
+        gave = Gave.CAME_OUT
+    stuck = 1 / (1 + math.exp(-(math.log(load_n / 14_000) - math.log(0.65)) / 0.18))
+    seen = tuple(
+        KnotInspection(
+            end, LEVELS[int(rng.random() < stuck) * 2 + int(rng.random() < 0.4)], 8.0 + n
+        )
+        for n, end in enumerate((End.B,) if place else tuple(End))
+    )
+    draws = tuple(TailDraw(t.key, 0.01 * rng.random()) for t in specimen.layout.tails)
+    finding = Finding(f"f{key}", key, "", gave, place, load_n, draws, seen)
+    return Entry(specimen, pull, None, finding)
+
+
+def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int = 1) -> Journal:
+    """A journal of `lots` times `knots` groups of `pulls` each; five straight pulls a lot."""
+    rng = np.random.default_rng(seed)
+    tied = [Knot(f"k{k}", "bowline", "plain", f"Knot {k}", "end loop") for k in range(knots)]
+    made, entries = [_lot(n) for n in range(lots)], []
+    blank = Specimen("", "", Role.BASELINE, made[0], "baseline", 0, 0.5, pin_diameter_m=0.012)
+    for lot in made:
+        plain = 14_000 * math.exp(0.05 * rng.standard_normal())
+        for knot in (None, *tied):
+            share = 1.0 if knot is None else 0.5 + 0.04 * int(knot.id[1:])
+            for _ in range(5 if knot is None else pulls):
+                number = len(entries)
+                load = plain * share * math.exp(0.07 * rng.standard_normal())
+                specimen = replace(
+                    blank, id=f"s{number}", code=f"S-{number:05}", lot=lot, queue_position=number
+                )
+                if knot is not None:
+                    specimen = replace(
+                        specimen, role=Role.KNOT, layout_key="loop_pair", knot_a=knot, knot_b=knot
+                    )
+                entries.append(_entry(specimen, load, rng, number))
+    by_pull = {e.pull.id: e for e in entries if e.pull is not None}
+    return Journal(tuple(made), tuple(tied), tuple(entries), by_pull)
