@@ -189,7 +189,7 @@ class _Shape:
         self._first = low - 9.0 * _WIDTHS
         count = int(((high - low + 18.0 * _WIDTHS) / self._pitch).max()) + 2
         place = self._first[:, None] + self._pitch[:, None] * np.arange(count)
-        z = ((x - place[..., None]) / _WIDTHS[:, None, None]).reshape(-1, len(x))
+        z = ((x - place[..., None]) / _WIDTHS[:, None, None]).reshape(len(_WIDTHS) * count, len(x))
         # ln F(z) without overflow; ln(1 - F) is that less z.
         ln_f = np.abs(z)
         np.negative(ln_f, out=ln_f)

@@ -113,9 +113,80 @@ class SecurityCriterion:
         """0 (poor) to 1 (good) by the unfavourable end of the interval; None if not measured."""
         if self.interval is None:
             return None
-        edge = self.interval.low if self.better_high else self.interval.high
-        share = (edge - self.poor) / (self.good - self.poor)
+        return self._graded(self.interval.low if self.better_high else self.interval.high)
+
+    @property
+    def grade_as_seen(self) -> float | None:
+        """The same by the value itself; what few pulls leave open does not count here."""
+        return None if self.interval is None else self._graded(self.interval.value)
+
+    def _graded(self, value: float) -> float:
+        share = (value - self.poor) / (self.good - self.poor)
         return min(1.0, max(0.0, share))
+
+
+@dataclass(frozen=True)
+class SecurityLimits:
+    """What is good and what is poor of every criterion of staying tied.
+
+    Parameters
+    ----------
+    onset : tuple of float
+        Share of the baseline at which the first slip comes.
+    draw_d : tuple of float
+        Draw of the tail at `reference_share` of the baseline, in diameters.
+    came_out : tuple of float
+        Share of the pulls that came out.
+    cycles, shakes : tuple of float
+        Share still tied after all the cycles, or the shakes, of the method.
+    """
+
+    onset: tuple[float, float] = (0.30, 0.10)
+    draw_d: tuple[float, float] = (1.0, 5.0)
+    came_out: tuple[float, float] = (0.05, 0.40)
+    cycles: tuple[float, float] = (0.90, 0.30)
+    shakes: tuple[float, float] = (0.90, 0.30)
+    reference_share: float = 0.30
+
+
+LIMITS = SecurityLimits()
+
+
+@dataclass(frozen=True)
+class SecuritySeen:
+    """What was measured of staying tied; None where nothing was.
+
+    Parameters
+    ----------
+    onset : Interval or None
+        Typical share of the baseline of the first slip, or from the highest share without one.
+    draw_d, came_out, cycles, shakes : Interval or None
+        As in :class:`SecurityLimits`.
+    """
+
+    onset: Interval | None = None
+    draw_d: Interval | None = None
+    came_out: Interval | None = None
+    cycles: Interval | None = None
+    shakes: Interval | None = None
+
+
+CRITERIA = {
+    "onset": "first slip",
+    "draw_d": "draw",
+    "came_out": "came out",
+    "cycles": "cycles",
+    "shakes": "shaking",
+}
+
+
+def judge_security(seen: SecuritySeen, limits: SecurityLimits = LIMITS) -> SecurityVerdict:
+    """Judge every criterion by its unfavourable end; the weakest decides."""
+    criteria = []
+    for key, name in CRITERIA.items():
+        good, poor = getattr(limits, key)
+        criteria.append(SecurityCriterion(name, getattr(seen, key), good, poor, good > poor))
+    return security_verdict(tuple(criteria))
 
 
 @dataclass(frozen=True)
@@ -128,8 +199,12 @@ class SecurityVerdict:
 
 
 def security_verdict(criteria: tuple[SecurityCriterion, ...]) -> SecurityVerdict:
-    """Verdict by the weakest criterion, not their mean; what was not measured is named."""
+    """Verdict by the weakest criterion, not their mean; what was not measured is named.
+
+    Of several that are equally poor at their unfavourable ends the one that was seen to be poorer
+    is the weakest.
+    """
     measured = [c for c in criteria if c.grade is not None]
-    weakest = min(measured, key=lambda c: c.grade or 0.0) if measured else None
+    weakest = min(measured, key=lambda c: (c.grade or 0.0, c.grade_as_seen or 0.0), default=None)
     missing = tuple(c.name for c in criteria if c.grade is None)
     return SecurityVerdict(criteria, weakest, missing)

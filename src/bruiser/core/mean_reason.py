@@ -1,0 +1,78 @@
+"""Why the plain mean of the peaks and the proper estimate differ, from the pulls themselves."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from bruiser.core.censored import Sample
+from bruiser.core.efficiency import Efficiency
+from bruiser.core.strength import estimates
+
+WORTH_SAYING = 0.01
+
+
+def mean_differs(efficiency: Efficiency) -> bool:
+    """Whether the plain mean lies more than a point from the typical value."""
+    if efficiency.interval is None or efficiency.plain_mean is None:
+        return False
+    return abs(efficiency.plain_mean - efficiency.interval.value) > WORTH_SAYING
+
+
+def why_mean_differs(efficiency: Efficiency, knot: Sample, baseline: Sample) -> str:
+    """One line on why the plain mean is off; empty where it is not.
+
+    Parameters
+    ----------
+    efficiency : Efficiency
+        The proper figure with the plain mean beside it.
+    knot, baseline : Sample
+        The evidence behind it.
+
+    Notes
+    -----
+    The maximum-likelihood ratio of medians is computed again with one kind of floor taken away at
+    a time: the second knots of specimens in which one gave, the specimens that outlasted, the
+    straight pulls that did not break clear. The kind whose loss moves it most is named.
+    """
+    if not mean_differs(efficiency) or efficiency.interval is None:
+        return ""
+    assert efficiency.plain_mean is not None
+    full = _ratio(knot, baseline)
+    without = {
+        "second": _ratio(_no_second(knot), baseline),
+        "outlasted": _ratio(_only_events(knot), baseline),
+        "rope": _ratio(knot, _only_events(baseline)),
+    }
+    moved = {k: abs(v - full) for k, v in without.items() if v is not None and full is not None}
+    counts = {
+        "second": int(((knot.events > 0) & (knot.floors > 0)).sum()),
+        "outlasted": int((knot.events == 0).sum()),
+        "rope": int((baseline.events == 0).sum()),
+    }
+    kind = max((k for k in moved if counts[k]), key=lambda k: moved[k], default="")
+    n = counts.get(kind, 0)
+    word = {
+        "second": f"in {n} of {len(knot.ln_load)} specimens one knot gave and the other held more",
+        "outlasted": f"{n} of {len(knot.ln_load)} outlasted: their peaks are only “at least”",
+        "rope": f"{n} straight pulls did not break clear: their peaks are only “at least”",
+    }.get(kind, "the peaks scatter unevenly, and few of them weigh much")
+    low = efficiency.plain_mean < efficiency.interval.value
+    side = "low" if low else "high"
+    return f"Plain mean {100 * efficiency.plain_mean:.0f} %, too {side}: {word}."
+
+
+def _ratio(knot: Sample, baseline: Sample) -> float | None:
+    first, second = estimates([knot, baseline])
+    return None if first is None or second is None else math.exp(first.mu - second.mu)
+
+
+def _no_second(sample: Sample) -> Sample:
+    floors = np.where(sample.events > 0, 0.0, sample.floors)
+    return Sample(sample.ln_load, sample.events, floors, sample.pull_ids)
+
+
+def _only_events(sample: Sample) -> Sample:
+    keep = sample.events > 0
+    return Sample(sample.ln_load[keep], sample.events[keep], sample.floors[keep])

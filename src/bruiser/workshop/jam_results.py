@@ -1,0 +1,143 @@
+"""Will it open again: untying outcomes of every knot against the load it had seen."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from bruiser.core.censored import make_sample
+from bruiser.core.jamming import JAM_ORDER, JamResult, jam_load, untying_time
+from bruiser.core.layouts import End
+from bruiser.core.readings import Takes
+from bruiser.core.records import JamLevel
+from bruiser.core.strength import Interval
+from bruiser.workshop.cases import USUAL, KnotCase
+from bruiser.workshop.gathering import Tried
+
+STEPPED = "stepped load"
+HARD_PULL = 0.60
+
+
+@dataclass(frozen=True)
+class Untied:
+    """One attempt at one knot: the load it had seen, what it took, and for how long."""
+
+    pull_id: str
+    code: str
+    end: End
+    load_n: float
+    level: JamLevel
+    seconds: float | None
+    gave_up: bool = False
+    stepped: bool = False
+
+
+@dataclass(frozen=True)
+class JamRow:
+    """A knot's jamming.
+
+    Parameters
+    ----------
+    attempts : tuple of Untied
+        Every attempt, lowest load first.
+    opens_after_hard : float or None
+        Chance that it still opens without a tool after a pull to 60 % of the plain rope.
+    """
+
+    case: KnotCase
+    attempts: tuple[Untied, ...]
+    baseline_n: float | None
+    jam: JamResult | None
+    untie_s: Interval | None
+    opens_after_hard: Interval | None
+
+    @property
+    def counts(self) -> dict[JamLevel, int]:
+        """Attempts by what they took."""
+        levels = [a.level for a in self.attempts]
+        return {level: levels.count(level) for level in JamLevel if level in levels}
+
+    @property
+    def order(self) -> float:
+        """For sorting by “opens after a hard pull”, easiest first."""
+        if self.opens_after_hard is not None:
+            return -self.opens_after_hard.value
+        if self.jam is None:
+            return 2.0
+        return -1.0 if self.jam.above is not None else 1.0
+
+
+def jam_row(case: KnotCase, baseline_n: float | None) -> JamRow:
+    """Rate one knot's jamming against the plain rope of its lot."""
+    tried = case.by(*USUAL)
+    stepped = case.by(STEPPED)
+    plain = [u for t in tried for u in _inspected(t)]
+    steps = [u for t in stepped for u in _stepped(t)]
+    attempts = tuple(sorted((*plain, *steps), key=lambda u: u.load_n))
+    jam = None
+    if baseline_n is not None:
+        share = np.array([u.load_n for u in plain]) / baseline_n
+        level = np.array([JAM_ORDER[u.level] for u in plain], dtype=np.int_)
+        found = [b for t in stepped for end in t.ends if (b := _bracket(t, end)) is not None]
+        brackets = np.array(found, dtype=np.float64).reshape(-1, 2) / baseline_n
+        jam = jam_load(share, level, case.pull_ids, brackets)
+    times = [
+        (u.pull_id, u.seconds, int(not u.gave_up), int(u.gave_up)) for u in attempts if u.seconds
+    ]
+    untie_s = untying_time(make_sample(times)) if times else None
+    opens = None
+    if jam is not None and jam.fit is not None:
+        low, middle, high = (float(v[0]) for v in jam.fit.chance(np.array([HARD_PULL])))
+        opens = Interval(1 - middle, 1 - high, 1 - low)
+    return JamRow(case, attempts, baseline_n, jam, untie_s, opens)
+
+
+def _inspected(t: Tried) -> list[Untied]:
+    f = t.finding
+    return [
+        Untied(
+            f.pull_id,
+            t.entry.specimen.code,
+            seen.end,
+            f.peak_load_n,
+            seen.jam_level,
+            seen.untie_s,
+            seen.gave_up,
+        )
+        for seen in f.inspections
+        if seen.end in t.ends and seen.jam_level in JAM_ORDER
+    ]
+
+
+def _stepped(t: Tried) -> list[Untied]:
+    return [
+        Untied(
+            r.pull_id,
+            t.entry.specimen.code,
+            r.end,
+            r.load_n,
+            r.level,
+            r.value,
+            r.level in (JamLevel.TOOL, JamLevel.CUT),
+            True,
+        )
+        for r in t.entry.readings
+        if r.takes is Takes.UNTYING
+        and r.end in t.ends
+        and r.end is not None
+        and r.level is not None
+        and r.level in JAM_ORDER
+    ]
+
+
+def _bracket(t: Tried, end: End) -> tuple[float, float] | None:
+    """Between which loads one knot of a stepped pull jammed."""
+    mine = [u for u in _stepped(t) if u.end is end]
+    if not mine:
+        return None
+    jammed = [u.load_n for u in mine if JAM_ORDER[u.level] >= 2]
+    first = min(jammed, default=math.inf)
+    opened = [u.load_n for u in mine if JAM_ORDER[u.level] < 2 and u.load_n < first]
+    return max(opened, default=0.0), first
