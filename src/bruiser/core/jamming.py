@@ -59,7 +59,8 @@ class JamFit:
         Returns
         -------
         tuple of ndarray, shape (m,)
-            2.5 %, median and 97.5 % of the posterior of that chance, for the curve as a whole.
+            2.5 % quantile, mean and 97.5 % quantile of the posterior of that chance. The mean is
+            the chance for the next such knot.
         """
         mass = self.weight.ravel()
         keep = mass > 1e-9 * mass.max()
@@ -71,7 +72,8 @@ class JamFit:
             p = expit((x - theta) / width)
             order = np.argsort(p)
             below = np.cumsum(mass[order]) - 0.5 * mass[order]
-            out[:, k] = np.interp([0.025, 0.5, 0.975], below, p[order])
+            low, high = np.interp([0.025, 0.975], below, p[order])
+            out[:, k] = low, float(mass @ p), high
         return out[0], out[1], out[2]
 
 

@@ -39,26 +39,30 @@ def why_mean_differs(efficiency: Efficiency, knot: Sample, baseline: Sample) -> 
     if not mean_differs(efficiency) or efficiency.interval is None:
         return ""
     assert efficiency.plain_mean is not None
-    full = _ratio(knot, baseline)
-    without = {
-        "second": _ratio(_no_second(knot), baseline),
-        "outlasted": _ratio(_only_events(knot), baseline),
-        "rope": _ratio(knot, _only_events(baseline)),
-    }
-    moved = {k: abs(v - full) for k, v in without.items() if v is not None and full is not None}
-    counts = {
-        "second": int(((knot.events > 0) & (knot.floors > 0)).sum()),
-        "outlasted": int((knot.events == 0).sum()),
-        "rope": int((baseline.events == 0).sum()),
-    }
-    kind = max((k for k in moved if counts[k]), key=lambda k: moved[k], default="")
-    n = counts.get(kind, 0)
-    word = {
-        "second": f"in {n} of {len(knot.ln_load)} specimens one knot gave and the other held more",
-        "outlasted": f"{n} of {len(knot.ln_load)} outlasted: their peaks are only “at least”",
-        "rope": f"{n} straight pulls did not break clear: their peaks are only “at least”",
-    }.get(kind, "the peaks scatter unevenly, and few of them weigh much")
     low = efficiency.plain_mean < efficiency.interval.value
+    n, of = 0, len(knot.ln_load)
+    word = "the peaks scatter unevenly, and the middle of few is not their mean"
+    full = _ratio(knot, baseline)
+    second, outlasted = (knot.events > 0) & (knot.floors > 0), knot.events == 0
+    causes = (
+        # A floor of the knot taken as its strength makes the mean low, one of the rope high.
+        (low, second, _ratio(_no_second(knot), baseline), "second"),
+        (low, outlasted, _ratio(_only_events(knot), baseline), "outlasted"),
+        (not low, baseline.events == 0, _ratio(knot, _only_events(baseline)), "rope"),
+    )
+    most = 0.0
+    for fits, there, without, kind in causes:
+        if not fits or not there.any() or without is None or full is None:
+            continue
+        moved = (full - without) * (1 if low else -1)
+        if moved > most:
+            most, n = moved, int(there.sum())
+            word = {
+                "second": f"in {n} of {of} specimens one knot gave and the other held more",
+                "outlasted": f"{n} of {of} outlasted, so the peak is only “at least”",
+                "rope": f"{n} straight {'pull' if n == 1 else 'pulls'} did not break clear, so the "
+                "plain rope holds more than their peaks",
+            }[kind]
     side = "low" if low else "high"
     return f"Plain mean {100 * efficiency.plain_mean:.0f} %, too {side}: {word}."
 

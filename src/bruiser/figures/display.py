@@ -91,6 +91,8 @@ class Figure:
         What it shows, for screen readers and exports.
     header, rows : tuple
         The figure as a table.
+    keys : tuple of str
+        What every row of the table leads to, as the spots do; empty where none leads anywhere.
     """
 
     width: float
@@ -100,6 +102,7 @@ class Figure:
     title: str = ""
     header: tuple[str, ...] = ()
     rows: tuple[tuple[str, ...], ...] = ()
+    keys: tuple[str, ...] = ()
 
 
 @dataclass

@@ -11,17 +11,32 @@ from bruiser.figures.scales import ticks
 
 @dataclass(frozen=True)
 class LadderMark:
-    """One pull: key, kind (broke, came_out, outlasted) and share of the baseline."""
+    """One pull: key, kind (broke, came_out, outlasted) and share of the reference."""
 
     key: str
     kind: str
     share: float
     label: str
+    left_out: bool = False
 
 
 @dataclass(frozen=True)
 class LadderRow:
-    """One knot."""
+    """One knot.
+
+    Parameters
+    ----------
+    counts : str
+        What is small under the name.
+    floor : float or None
+        Lower tolerance bound as a share.
+    mean : float or None
+        The plain mean, where it is worth showing beside the typical value.
+    behind : str
+        Key of the pulls behind the numbers.
+    caveat : str
+        What weakens them most, in a word or two.
+    """
 
     key: str
     name: str
@@ -33,16 +48,24 @@ class LadderRow:
     value_text: str = ""
     range_text: str = ""
     letters: str = ""
+    floor: float | None = None
+    floor_text: str = ""
+    mean: float | None = None
+    behind: str = ""
+    tooltip: str = ""
+    caveat: str = ""
 
 
 @dataclass(frozen=True)
 class Ladder:
-    """The whole chart."""
+    """The whole chart; `reference` says what stands at 100 %."""
 
     title: str
     rows: tuple[LadderRow, ...]
     band: tuple[float, float] | None = None
     selected: str | None = None
+    reference: str = "plain rope"
+    floor_title: str = ""
 
 
 LEGEND = (
@@ -50,27 +73,52 @@ LEGEND = (
     ("came_out", "came out"),
     ("outlasted", "outlasted: at least this much"),
 )
+_NAMES, _FIGURES, _TOP, _FOOT = 60.0, 52.0, 7.0, 13.0
+PITCH = (8.2, 14.0)
 
 
-def mark_shapes(kind: str, x: float, y: float, size: float, *, picked: bool = False) -> list[Shape]:
-    """The mark of a pull: disc broke, square came out, open triangle outlasted."""
+def mark_shapes(
+    kind: str, x: float, y: float, size: float, *, picked: bool = False, left_out: bool = False
+) -> list[Shape]:
+    """The mark of a pull: disc broke, square came out, open triangle outlasted.
+
+    One that is left out is crossed through and pale.
+    """
     shapes: list[Shape] = []
     if picked:
         shapes.append(Disc(x, y, size * 1.9, "plum-wash", "plum", 0.4))
+    tones = ("muted", "muted", "muted") if left_out else ("plum", "ochre", "storm")
     if kind == "broke":
-        shapes.append(Disc(x, y, size, "plum"))
+        fill, line = (None, tones[0]) if left_out else (tones[0], None)
+        shapes.append(Disc(x, y, size, fill, line, 0.3))
     elif kind == "came_out":
-        shapes.append(Box(x - size, y - size, 2 * size, 2 * size, 0.0, "ochre"))
+        fill, line = (None, tones[1]) if left_out else (tones[1], None)
+        shapes.append(Box(x - size, y - size, 2 * size, 2 * size, 0.0, fill, line))
     else:
         tip = ((x - size, y - 1.15 * size), (x + 1.3 * size, y), (x - size, y + 1.15 * size))
-        shapes.append(Line(tip, "storm", 0.45, None, closed=True))
+        shapes.append(Line(tip, tones[2], 0.45, None, closed=True))
+    if left_out:
+        reach = 1.5 * size
+        shapes.append(Line(((x - reach, y + reach), (x + reach, y - reach)), "muted", 0.35))
     return shapes
+
+
+def draw_legend(pen: Pen, y: float, more: tuple[str, ...] = ()) -> None:
+    """The three shapes in words, and what else the chart needs said."""
+    x = 0.5
+    for kind, words in LEGEND:
+        pen.add(*mark_shapes(kind, x + 1.2, y - 1.0, 0.95))
+        pen.add(Text(x + 3.6, y, words, "small", "muted"))
+        x += 9.0 + 1.75 * len(words)
+    for words in more:
+        pen.add(Text(x, y, words, "small", "muted"))
+        x += 6.0 + 1.75 * len(words)
 
 
 def _span(ladder: Ladder) -> tuple[float, float]:
     shares = [m.share for r in ladder.rows for m in r.marks]
     for row in ladder.rows:
-        shares += [v for v in (row.low, row.high) if v is not None]
+        shares += [v for v in (row.low, row.high, row.floor) if v is not None]
     top = max([1.05, *(min(s, 1.5) for s in shares)])
     bottom = min([0.9, *shares])
     return max(0.0, int(bottom * 10 - 0.3) / 10), min(1.6, top + 0.03)
@@ -84,18 +132,19 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
     ladder : Ladder
         What it shows.
     width, height : float
-        Size in millimetre; rows share the height up to a comfortable size.
+        Size in millimetre; rows share the height between a least and a comfortable size, and
+        where they do not fit the figure grows.
 
     Returns
     -------
     Figure
-        One spot a mark, keyed by the pull.
+        One spot a mark, keyed by the pull, and one a row's numbers.
     """
     pen = Pen()
-    names, figures, top = 60.0, 34.0, 7.0
-    left, right = names, width - figures
-    pitch = min(14.0, (height - top - 13.0) / max(len(ladder.rows), 1))
-    bottom = top + pitch * len(ladder.rows)
+    left, right = _NAMES, width - _FIGURES
+    room = (height - _TOP - _FOOT) / max(len(ladder.rows), 1)
+    pitch = min(PITCH[1], max(PITCH[0], room))
+    bottom = _TOP + pitch * len(ladder.rows)
     low, high = _span(ladder)
 
     def x_of(share: float) -> float:
@@ -103,39 +152,48 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
 
     if ladder.band is not None:
         x0, x1 = x_of(ladder.band[0]), x_of(ladder.band[1])
-        pen.add(Box(x0, top, max(x1 - x0, 0.6), bottom - top, 0.6, "plum-wash"))
+        pen.add(Box(x0, _TOP, max(x1 - x0, 0.6), bottom - _TOP, 0.6, "plum-wash"))
     for tick in ticks(low, high, 8):
         x = x_of(tick)
-        pen.add(Line(((x, top), (x, bottom)), "line", 0.25))
+        pen.add(Line(((x, _TOP), (x, bottom)), "line", 0.25))
         pen.add(Text(x, bottom + 4.0, f"{100 * tick:.0f} %", "small", "muted", "middle"))
-    pen.add(Text(x_of(1.0), top - 1.8, "plain rope", "small", "muted", "middle"))
-    pen.add(Text(width - 9, top - 1.8, "95 % interval", "small", "muted", "end"))
-    pen.add(Line(((x_of(1.0), top), (x_of(1.0), bottom)), "muted", 0.3))
+    pen.add(Text(0.5, _TOP - 1.8, ladder.title, "small", "muted", "start", x_of(1.0) - 20))
+    pen.add(Text(x_of(1.0), _TOP - 1.8, ladder.reference, "small", "muted", "middle"))
+    pen.add(Text(width - 27, _TOP - 1.8, "95 % interval", "small", "muted", "end"))
+    pen.add(Text(width - 8, _TOP - 1.8, ladder.floor_title, "small", "muted", "end"))
+    pen.add(Line(((x_of(1.0), _TOP), (x_of(1.0), bottom)), "muted", 0.3))
     for number, row in enumerate(ladder.rows):
-        _draw_row(pen, row, top + number * pitch, pitch, x_of, width, ladder.selected, high)
-    x = 0.5
-    for kind, words in LEGEND:
-        pen.add(*mark_shapes(kind, x + 1.2, bottom + 9.4, 0.95))
-        pen.add(Text(x + 3.6, bottom + 10.4, words, "small", "muted"))
-        x += 9.0 + 1.75 * len(words)
-    pen.add(Text(x, bottom + 10.4, "same letter: not told apart", "small", "muted"))
-    header = ("knot", "typical share", "low", "high", "pull", "outcome", "share")
-    rows = tuple(
-        (
-            row.name,
-            _share(row.value),
-            _share(row.low),
-            _share(row.high),
-            mark.label,
-            mark.kind,
-            _share(mark.share),
-        )
-        for row in ladder.rows
-        for mark in row.marks
-    )
+        _draw_row(pen, row, _TOP + number * pitch, pitch, x_of, width, ladder.selected, high)
+    more = ["same letter: not told apart"]
+    more += ["⌊ floor"] if any(r.floor is not None for r in ladder.rows) else []
+    more += ["╎ plain mean"] if any(r.mean is not None for r in ladder.rows) else []
+    draw_legend(pen, bottom + 10.4, tuple(more))
+    header, rows, keys = _table(ladder)
     return Figure(
-        width, bottom + 12, tuple(pen.shapes), tuple(pen.spots), ladder.title, header, rows
+        width, bottom + 12, tuple(pen.shapes), tuple(pen.spots), ladder.title, header, rows, keys
     )
+
+
+def _table(
+    ladder: Ladder,
+) -> tuple[tuple[str, ...], tuple[tuple[str, ...], ...], tuple[str, ...]]:
+    header = (
+        *("knot", "typical share", "low", "high", "floor", "plain mean", "letters"),
+        *("pull", "outcome", "share", "left out"),
+    )
+    rows, keys = [], []
+    for row in ladder.rows:
+        numbers = (row.value, row.low, row.high, row.floor, row.mean)
+        for mark in row.marks:
+            out = "yes" if mark.left_out else ""
+            rows.append(
+                (
+                    *(row.name, *(_share(v) for v in numbers), row.letters),
+                    *(mark.label, mark.kind, _share(mark.share), out),
+                )
+            )
+            keys.append(mark.key)
+    return header, tuple(rows), tuple(keys)
 
 
 def _share(value: float | None) -> str:
@@ -155,7 +213,9 @@ def _draw_row(
     middle = y + pitch * 0.34
     pen.add(Line(((0, y + pitch), (width, y + pitch)), "line", 0.2))
     pen.add(Text(0.5, y + pitch * 0.44, row.name, "strong", "ink", "start", 57.0))
-    pen.add(Text(0.5, y + pitch * 0.80, row.counts, "small", "muted", "start", 57.0))
+    pen.add(Text(0.5, y + pitch * 0.84, row.counts, "small", "muted", "start", 57.0))
+    if row.tooltip:
+        pen.spot(Spot(f"row:{row.key}", 0, y, _NAMES - 2, pitch, row.tooltip))
     if row.low is not None and row.high is not None and row.value is not None:
         x0, x1 = x_of(row.low), x_of(row.high)
         pen.add(Box(x0, middle - 1.5, max(x1 - x0, 0.5), 3.0, 1.2, "plum-soft"))
@@ -165,10 +225,26 @@ def _draw_row(
             )
         xv = x_of(row.value)
         pen.add(Line(((xv, middle - 2.3), (xv, middle + 2.3)), "plum", 0.8))
+    if row.floor is not None:
+        xf = x_of(row.floor)
+        corner = ((xf, middle - 2.3), (xf, middle + 2.3), (xf + 1.6, middle + 2.3))
+        pen.add(Line(corner, "ink", 0.4))
+    if row.mean is not None:
+        xm = x_of(row.mean)
+        pen.add(Line(((xm, middle - 2.3), (xm, middle + 2.3)), "ink", 0.4, dash=True))
     for mark in row.marks:
-        x, ym = x_of(mark.share), y + pitch * 0.74
-        pen.add(*mark_shapes(mark.kind, x, ym, 0.95, picked=mark.key == selected))
-        pen.spot(Spot(mark.key, x - 2.2, ym - 2.4, 4.4, 4.8, mark.label))
-    pen.add(Text(width - 9, y + pitch * 0.46, row.value_text, "figure", "ink", "end"))
-    pen.add(Text(width - 9, y + pitch * 0.82, row.range_text, "small", "muted", "end"))
-    pen.add(Text(width - 1, y + pitch * 0.46, row.letters, "strong", "plum", "end", 7.5))
+        x, ym = x_of(mark.share), y + pitch * 0.76
+        pen.add(
+            *mark_shapes(
+                mark.kind, x, ym, 0.95, picked=mark.key == selected, left_out=mark.left_out
+            )
+        )
+        pen.spot(Spot(mark.key, x - 2.2, ym - 2.0, 4.4, 4.0, mark.label))
+    pen.add(Text(width - 27, y + pitch * 0.46, row.value_text, "figure", "ink", "end"))
+    pen.add(Text(width - 27, y + pitch * 0.84, row.range_text, "small", "muted", "end"))
+    pen.add(Text(width - 8, y + pitch * 0.46, row.floor_text, "body", "ink", "end"))
+    pen.add(Text(width - 1, y + pitch * 0.84, row.caveat, "small", "ochre", "end", 25.0))
+    pen.add(Text(width - 1, y + pitch * 0.46, row.letters, "strong", "plum", "end", 6.5))
+    if row.behind:
+        spot = Spot(row.behind, width - 48, y, 40, pitch, f"The pulls behind {row.name}")
+        pen.spot(spot)

@@ -6,8 +6,16 @@ from dataclasses import dataclass
 
 from bruiser.core.methods import RAMP
 from bruiser.core.records import Gave
+from bruiser.core.units import UnitChoice
+from bruiser.figures.direction_chart import DirectionMark, DirectionRow, legs_of
 from bruiser.workshop.journal import Entry, Journal, Stage
 
+_GAVE_WORDS = {
+    Gave.BROKE: "broke",
+    Gave.CAME_OUT: "came out",
+    Gave.CAPSIZED: "capsized and let go",
+    Gave.STOPPED: "outlasted",
+}
 _DIRECTED = (RAMP, "ring load", "cross and reverse")
 
 
@@ -69,6 +77,8 @@ def direction_matrix(journal: Journal, knot_id: str) -> DirectionMatrix:
         s, f = entry.specimen, entry.finding
         if s.knot_a is None or s.knot_a.id != knot_id or f is None or entry.pull is None:
             continue
+        if entry.excluded is not None:
+            continue
         direction = direction_of(entry, usual)
         if direction is None:
             continue
@@ -82,3 +92,61 @@ def direction_matrix(journal: Journal, knot_id: str) -> DirectionMatrix:
         for key, pulls in found.items()
     }
     return DirectionMatrix(tuple(rows), lots, cells)
+
+
+def most_n(matrix: DirectionMatrix) -> float:
+    """The highest load of a matrix, which stands at the right end of every cell."""
+    return max((p.load_n for c in matrix.cells.values() for p in c.pulls), default=1.0)
+
+
+def direction_rows(
+    matrix: DirectionMatrix, units: UnitChoice
+) -> tuple[tuple[str, ...], list[DirectionRow]]:
+    """Lots across, directions down, ready to be drawn."""
+    lots = matrix.lots or (("", "not pulled yet"),)
+    most = most_n(matrix)
+    rows = [
+        DirectionRow(
+            direction,
+            legs_of(direction),
+            tuple(_drawn(matrix.cells.get((direction, key)), most, units) for key, _ in lots),
+        )
+        for direction in matrix.directions
+    ]
+    return tuple(name for _, name in lots), rows
+
+
+def _drawn(
+    cell: DirectionCell | None, most: float, units: UnitChoice
+) -> tuple[tuple[DirectionMark, ...], str]:
+    if cell is None:
+        return (), "not tested"
+    say = units.force_text
+    marks = tuple(
+        DirectionMark(
+            p.pull_id,
+            p.load_n / most,
+            p.gave,
+            f"{p.code}: {_GAVE_WORDS[p.gave]} at {say(p.load_n)}",
+        )
+        for p in cell.pulls
+    )
+    changed = sum(p.changed_form for p in cell.pulls)
+    words = f"held {cell.held} of {len(cell.pulls)}, lowest {say(cell.lowest_n)}"
+    return marks, words + (f", {changed} changed form" if changed else "")
+
+
+def say_directions(m: DirectionMatrix) -> str:
+    """What can be said of a matrix, and what cannot."""
+    tested = {d for d, _ in m.cells}
+    missing = [d for d in m.directions if d not in tested]
+    let_go = [d for (d, _), c in m.cells.items() if c.held < len(c.pulls)]
+    said = []
+    if let_go:
+        said.append(f"Came out or let go: {', '.join(dict.fromkeys(let_go))}.")
+    elif tested:
+        few = min(len(c.pulls) for c in m.cells.values())
+        said.append(f"Held in every direction pulled; the thinnest has {few} pulls.")
+    if missing:
+        said.append(f"Not tested: {', '.join(missing)}.")
+    return " ".join(said)

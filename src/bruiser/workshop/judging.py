@@ -17,8 +17,7 @@ from bruiser.core.jamming import JAM_ORDER
 from bruiser.core.layouts import End
 from bruiser.core.outcomes import Says, evidence_of
 from bruiser.core.records import Finding, Gave, JamLevel, Specimen
-from bruiser.workshop.gathering import group_key
-from bruiser.workshop.journal import Entry, Journal, Stage
+from bruiser.workshop.journal import Entry, Journal
 from bruiser.workshop.results import LotResults
 
 
@@ -93,6 +92,10 @@ def _readings(
     return found
 
 
+def _started(entry: Entry) -> str:
+    return "" if entry.pull is None else entry.pull.started_at
+
+
 def judge_lot(journal: Journal, results: LotResults) -> list[Judged]:
     """Every criterion in force on every group of a lot that it covers and that was pulled."""
     lot = results.baseline.lot
@@ -101,20 +104,11 @@ def judge_lot(journal: Journal, results: LotResults) -> list[Judged]:
         for row in results.knots:
             if not criterion.covers(lot.id, row.knot.id):
                 continue
-            entries = [
-                e
-                for e in journal.entries
-                if e.pull is not None
-                and e.specimen.lot.id == lot.id
-                and any(group_key(e.specimen, end) == row.key for end in End)
-            ]
-            entries.sort(key=lambda e: "" if e.pull is None else e.pull.started_at)
-            inspected = [e for e in entries if e.stage is Stage.INSPECTED]
+            counted = sorted((t.entry for t in row.group.tried), key=_started)
+            all_pulls = [*counted, *(t.entry for t in row.group.excluded)]
             median_n = results.baseline.median_n
-            readings = _readings(inspected, row.knot.id, criterion.rule, median_n)
-            late = sum(
-                e.pull is not None and e.pull.started_at < criterion.made_at for e in entries
-            )
+            readings = _readings(counted, row.knot.id, criterion.rule, median_n)
+            late = sum(_started(e) < criterion.made_at for e in all_pulls)
             found.append(
                 Judged(
                     criterion,

@@ -180,7 +180,7 @@ def all_results(
     for lot_id, own in shown.items():
         plain = gathered.plain[lot_id]
         whole = _with_left_out(gathered, plain, own, look.against, kept)
-        found[lot_id] = _lot_results(plain, own, rated[lot_id], whole)
+        found[lot_id] = _lot_results(plain, own, rated[lot_id], whole, look.against)
     return found
 
 
@@ -240,7 +240,11 @@ def _cordages(gathered: Gathered) -> dict[str, str]:
 
 
 def _lot_results(
-    plain: Group, own: list[Group], rated: _RatedLot, whole: dict[GroupKey, Rated]
+    plain: Group,
+    own: list[Group],
+    rated: _RatedLot,
+    whole: dict[GroupKey, Rated],
+    against: Against,
 ) -> LotResults:
     base = rated.groups[0]
     placed = {
@@ -259,17 +263,31 @@ def _lot_results(
                 group.lot,
                 result,
                 result.rated,
-                _marks(group, result.reference_n),
+                _marks(group, _hundred_n(result.reference_n, base, group.lot, against)),
                 *placed[id(result)],
                 group,
                 whole.get(group.key),
             )
         )
     rows.sort(key=lambda r: (-_order(r), r.name))
-    reference = None if base.estimate is None else base.estimate.median_n
+    typical = None if base.estimate is None else base.estimate.median_n
+    reference = _hundred_n(typical, base, plain.lot, against)
     return LotResults(
         BaselineResult(plain.lot, base, _marks(plain, reference)), tuple(rows), rated.families
     )
+
+
+def _hundred_n(
+    typical_n: float | None, base: GroupResult, lot: Lot, against: Against
+) -> float | None:
+    """What stands at 100 %, in newton."""
+    if against is Against.TYPICAL:
+        return typical_n
+    if against is Against.RATING:
+        return lot.rated_strength_n
+    sample = base.data.sample
+    seen = sample.ln_load[sample.events > 0]
+    return math.exp(float(seen.min())) if len(seen) else None
 
 
 def _with_left_out(
@@ -308,25 +326,3 @@ def _order(row: KnotResult) -> float:
         return row.efficiency.interval.value
     known = [m.share for m in row.marks if m.share is not None]
     return max(known, default=-1.0)
-
-
-def say_result(row: KnotResult) -> str:
-    """The technician's line for one knot, made from its numbers."""
-    eff, name = row.efficiency, row.name
-    n = eff.counts.specimens
-    pulls_word = "1 pull" if n == 1 else f"{n} pulls"
-    if eff.interval is not None and math.isfinite(eff.interval.high) and eff.interval.low > 0:
-        low, high = 100 * eff.interval.low, 100 * eff.interval.high
-        text = (
-            f"{name} keeps between {low:.0f} and {high:.0f} % of the plain rope, from {pulls_word}"
-        )
-        if eff.counts.came_out:
-            text += f"; {eff.counts.came_out} of {n} came out"
-        return text + "."
-    if eff.at_least is not None:
-        return (
-            f"Nothing gave at {name} in {pulls_word}: at least one held "
-            f"{100 * eff.at_least:.0f} % of the plain rope. No upper figure can be given."
-        )
-    why = "; ".join(str(c) for c in eff.caveats)
-    return f"{name}: {pulls_word}, not enough to give an interval ({why})."

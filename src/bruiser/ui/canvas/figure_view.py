@@ -19,8 +19,10 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from typing_extensions import override
 
 from bruiser.figures.display import Box, Disc, Figure, Line, Shape, Spot, Text
+from bruiser.ui.canvas.tiles import MANY, Tiles
 from bruiser.ui.theme.theme import theme
 
+_STILL_PX = 6.0
 _ANCHORS = {"start": 0.0, "middle": 0.5, "end": 1.0}
 
 
@@ -101,10 +103,16 @@ class FigureView(QWidget):
         self._fit = fit
         self._pointed: str | None = None
         self._dragged: Spot | None = None
+        self._pressed_at: QPointF | None = None
+        self._tiles: Tiles | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         if tappable:
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        theme().changed.connect(self.update)
+        theme().changed.connect(self._on_theme_changed)
+
+    def _on_theme_changed(self) -> None:
+        self._tiles = None
+        self.update()
 
     @property
     def figure(self) -> Figure | None:
@@ -113,6 +121,8 @@ class FigureView(QWidget):
 
     def show_figure(self, figure: Figure) -> None:
         """Show a figure."""
+        if figure is not self._figure:
+            self._tiles = None
         self._figure = figure
         self.setAccessibleName(figure.title)
         self.update()
@@ -160,7 +170,10 @@ class FigureView(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         scale = self._scale()
-        paint_figure(painter, self._figure, scale)
+        if len(self._figure.shapes) > MANY and a0 is not None:
+            self._tiled(scale).paint(painter, a0.rect())
+        else:
+            paint_figure(painter, self._figure, scale)
         pointed = next((s for s in self._figure.spots if s.key == self._pointed), None)
         if pointed is not None and self._tappable and self.hasFocus():
             painter.setPen(_pen("plum", 0.5, scale))
@@ -177,6 +190,15 @@ class FigureView(QWidget):
             )
         painter.end()
 
+    def _tiled(self, scale: float) -> Tiles:
+        """The figure in pieces at this scale."""
+        ratio = self.devicePixelRatioF()
+        known = self._tiles
+        if known is None or (known.scale, known.ratio) != (scale, ratio):
+            assert self._figure is not None
+            known = self._tiles = Tiles(self._figure, scale, ratio, _paint)
+        return known
+
     @override
     def resizeEvent(self, a0: QResizeEvent | None) -> None:
         super().resizeEvent(a0)
@@ -185,6 +207,7 @@ class FigureView(QWidget):
     @override
     def mousePressEvent(self, a0: QMouseEvent | None) -> None:
         super().mousePressEvent(a0)
+        self._pressed_at = None if a0 is None else a0.globalPosition()
         spot = None if a0 is None or not self._tappable else self._spot_at(a0.position())
         self._dragged = spot if spot is not None and spot.drags else None
 
@@ -201,6 +224,9 @@ class FigureView(QWidget):
         if self._dragged is not None:
             self._drag_to(a0.position())
             return
+        if a0.buttons() & Qt.MouseButton.LeftButton:
+            a0.ignore()  # what holds the figure may move it
+            return
         spot = self._spot_at(a0.position())
         if self._tappable:
             shape = Qt.CursorShape.PointingHandCursor if spot else Qt.CursorShape.ArrowCursor
@@ -215,6 +241,10 @@ class FigureView(QWidget):
         if self._dragged is not None:
             self._drag_to(a0.position())
             self._dragged = None
+            return
+        a0.ignore()
+        began = self._pressed_at or a0.globalPosition()
+        if (a0.globalPosition() - began).manhattanLength() > _STILL_PX:
             return
         spot = self._spot_at(a0.position())
         if spot is not None and not spot.drags:

@@ -11,6 +11,8 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer
 
+from bruiser.core.progress import Cancelled, Progress, no_progress
+
 log = logging.getLogger(__name__)
 
 LOOK_MS = 8
@@ -26,6 +28,16 @@ class _Done:
     error: Exception | None = None
 
 
+@dataclass(frozen=True)
+class _Step:
+    """How far a task is."""
+
+    key: str
+    number: int
+    done: int
+    whole: int
+
+
 class TaskRunner(QObject):
     """Owns every worker. A newer task with the same key replaces older ones, begun or waiting.
 
@@ -39,26 +51,56 @@ class TaskRunner(QObject):
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="work")
         self._newest: dict[str, int] = {}
         self._receivers: dict[tuple[str, int], Callable[[Any], None]] = {}
-        self._found: SimpleQueue[_Done] = SimpleQueue()
+        self._watchers: dict[tuple[str, int], Callable[[int, int], None]] = {}
+        self._found: SimpleQueue[_Done | _Step] = SimpleQueue()
         self._look = QTimer(self)
         self._look.setInterval(LOOK_MS)
         self._look.timeout.connect(self._take_found)
 
     def run(self, key: str, work: Callable[[], Any], receive: Callable[[Any], None]) -> None:
         """Run `work` on a worker, then `receive` its result on the interface thread."""
+        self.run_watched(key, lambda _: work(), receive, no_progress)
+
+    def run_watched(
+        self,
+        key: str,
+        work: Callable[[Progress], Any],
+        receive: Callable[[Any], None],
+        watch: Callable[[int, int], None],
+    ) -> None:
+        """The same for long work, which is handed a call to tell how far it is.
+
+        That call ends the work when it was cancelled or a newer task took its place; `watch` is
+        told on the interface thread.
+        """
         number = self._newest.get(key, 0) + 1
         self._newest[key] = number
         self._receivers[key, number] = receive
+        self._watchers[key, number] = watch
+
+        def tell(done: int, whole: int) -> None:
+            if self._newest[key] != number:
+                raise Cancelled
+            self._found.put(_Step(key, number, done, whole))
 
         def job() -> None:
             try:
                 stale = self._newest[key] != number
-                self._found.put(_Done(key, number, None if stale else work()))
+                self._found.put(_Done(key, number, None if stale else work(tell)))
+            except Cancelled:
+                self._found.put(_Done(key, number))
             except Exception as error:  # noqa: BLE001  (re-raised on the interface thread)
                 self._found.put(_Done(key, number, error=error))
 
         self._pool.submit(job)
         self._look.start()
+
+    def cancel(self, key: str) -> None:
+        """Let go of the tasks of a key: what is under way ends at its next step, and says nothing.
+
+        A task that is nearly done may still finish its work; its result is thrown away.
+        """
+        self._newest[key] = self._newest.get(key, 0) + 1
 
     @property
     def busy(self) -> bool:
@@ -77,11 +119,17 @@ class TaskRunner(QObject):
                 done = self._found.get_nowait()
             except Empty:
                 return
-            self._hand_over(done)
+            if isinstance(done, _Step):
+                watch = self._watchers.get((done.key, done.number))
+                if watch is not None and self._newest[done.key] == done.number:
+                    watch(done.done, done.whole)
+            else:
+                self._hand_over(done)
         self._look.stop()
 
     def _hand_over(self, done: _Done) -> None:
         receive = self._receivers.pop((done.key, done.number), None)
+        self._watchers.pop((done.key, done.number), None)
         if receive is None or self._newest[done.key] != done.number:
             return
         if done.error is not None:

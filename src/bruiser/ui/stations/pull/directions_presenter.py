@@ -4,19 +4,17 @@ from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.records import Gave
-from bruiser.figures.direction_chart import DirectionMark, DirectionRow, legs_of
+from bruiser.figures.direction_chart import DirectionRow
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop.directions import DirectionCell, DirectionMatrix, direction_matrix
+from bruiser.workshop.directions import (
+    DirectionMatrix,
+    direction_matrix,
+    direction_rows,
+    most_n,
+    say_directions,
+)
 from bruiser.workshop.journal import Journal
 from bruiser.workshop.workshop import Workshop
-
-_GAVE_WORDS = {
-    Gave.BROKE: "broke",
-    Gave.CAME_OUT: "came out",
-    Gave.CAPSIZED: "capsized and let go",
-    Gave.STOPPED: "outlasted",
-}
 
 
 class DirectionsPresenter(Desk):
@@ -62,60 +60,17 @@ class DirectionsPresenter(Desk):
                 found.append((structure.family != "midline loop", knot.title, knot.id))
         return [(key, title) for _, title, key in sorted(found)]
 
-    def _most_n(self) -> float:
-        cells = () if self._matrix is None else self._matrix.cells.values()
-        return max((p.load_n for c in cells for p in c.pulls), default=1.0)
-
     def most(self) -> str:
         """The load at the right end of every cell's axis, in words."""
-        return f"0 to {self.units.force_text(self._most_n())}"
+        found = 1.0 if self._matrix is None else most_n(self._matrix)
+        return f"0 to {self.units.force_text(found)}"
 
     def rows(self) -> tuple[tuple[str, ...], list[DirectionRow]]:
         """Lots across, directions down."""
-        m = self._matrix
-        if m is None:
-            return (), []
-        most = self._most_n()
-        lots = m.lots or (("", "not pulled yet"),)
-        rows = []
-        for direction in m.directions:
-            cells = [self._cell(m.cells.get((direction, key)), most) for key, _ in lots]
-            rows.append(DirectionRow(direction, legs_of(direction), tuple(cells)))
-        return tuple(name for _, name in lots), rows
-
-    def _cell(
-        self, cell: DirectionCell | None, most: float
-    ) -> tuple[tuple[DirectionMark, ...], str]:
-        if cell is None:
-            return (), "not tested"
-        say = self.units.force_text
-        marks = tuple(
-            DirectionMark(
-                p.pull_id,
-                p.load_n / most,
-                p.gave,
-                f"{p.code}: {_GAVE_WORDS[p.gave]} at {say(p.load_n)}",
-            )
-            for p in cell.pulls
-        )
-        changed = sum(p.changed_form for p in cell.pulls)
-        words = f"held {cell.held} of {len(cell.pulls)}, lowest {say(cell.lowest_n)}"
-        return marks, words + (f", {changed} changed form" if changed else "")
+        return ((), []) if self._matrix is None else direction_rows(self._matrix, self.units)
 
     def words(self) -> str:
         """What can be said of it, and what cannot."""
-        m = self._matrix
-        if m is None:
+        if self._matrix is None:
             return "No knot in play knows more than one direction."
-        tested = {d for d, _ in m.cells}
-        missing = [d for d in m.directions if d not in tested]
-        let_go = [d for (d, _), c in m.cells.items() if c.held < len(c.pulls)]
-        said = []
-        if let_go:
-            said.append(f"Came out or let go: {', '.join(dict.fromkeys(let_go))}.")
-        elif tested:
-            few = min(len(c.pulls) for c in m.cells.values())
-            said.append(f"Held in every direction pulled; the thinnest has {few} pulls.")
-        if missing:
-            said.append(f"Not tested: {', '.join(missing)}.")
-        return " ".join(said)
+        return say_directions(self._matrix)

@@ -2,247 +2,271 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from bruiser.core.records import JAM_WORDS, Gave, JamLevel
-from bruiser.core.units import UnitChoice
-from bruiser.figures.ladder import Ladder, LadderMark, LadderRow
+from bruiser.core.efficiency import Against
+from bruiser.core.errors import BruiserError, InputError
+from bruiser.core.memory import Memory
+from bruiser.core.progress import Progress
+from bruiser.core.units import UnitChoice, parse_quantity
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop.brief_entry import criterion_words
-from bruiser.workshop.journal import Entry, Journal, TraceRecord, read_trace
-from bruiser.workshop.judging import Judged, judge_lot
-from bruiser.workshop.results import KnotResult, LotResults, lot_results, say_result
+from bruiser.ui.stations.results.claims import claims_sheet
+from bruiser.ui.stations.results.compare import compare_sheet
+from bruiser.ui.stations.results.drift import drift_sheet
+from bruiser.ui.stations.results.jamming import jam_sheet
+from bruiser.ui.stations.results.pull_words import outcome_words, pull_words
+from bruiser.ui.stations.results.sheet import QUESTIONS, Behind, Sheet
+from bruiser.ui.stations.results.slip import slip_sheet
+from bruiser.ui.stations.results.strength import LadderChoice, strength_sheet
+from bruiser.ui.stations.results.tying import tying_sheet
+from bruiser.ui.stations.results.wraps import wraps_sheet
+from bruiser.workshop.excluding import exclude_pull, restore_pull
+from bruiser.workshop.gathering import Group
+from bruiser.workshop.journal import Entry, Journal, Stage, TraceRecord, read_trace
+from bruiser.workshop.overview import Asked, Filters, Overview, overview, row_key
+from bruiser.workshop.results import LotResults
 from bruiser.workshop.workshop import Workshop
 
-_GAVE = {
-    Gave.BROKE: "broke at",
-    Gave.CAME_OUT: "came out at",
-    Gave.CAPSIZED: "capsized at",
-}
+ALL_LOTS = "all"
+TASK = "results"
 
 
-@dataclass(frozen=True)
-class AskedLine:
-    """A judged criterion in words, its tone, and the pulls behind it."""
+@dataclass
+class Shown:
+    """How the sheets are shown: choices that need nothing worked out again."""
 
-    text: str
-    tone: str
-    pulls: str
+    sort: str = "strength"
+    way: str = "pairs"
+    by: str = "order"
+    rows: dict[str, str] | None = None
+
+    def row(self, sheet: str) -> str:
+        """The row chosen on a sheet."""
+        return (self.rows or {}).get(sheet, "")
 
 
 class ResultsPresenter(QObject):
-    """Results of one lot at a time."""
+    """What the pulls say, one sheet at a time, and the pulls behind every number."""
 
     results_ready = pyqtSignal()
     selection_changed = pyqtSignal()
+    pulls_changed = pyqtSignal()
+    working = pyqtSignal(int, int)
+    failed = pyqtSignal(object)
 
     def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
         super().__init__()
         self._workshop = workshop
         self._tasks = tasks
+        self._memory = Memory()
         self.journal: Journal | None = None
-        self.lot_id: str | None = None
-        self.results: LotResults | None = None
+        self.asked = Asked("strength", ())
+        self.lot_id = ""
+        self.found: Overview | None = None
+        self.shown = Shown(rows={})
         self.selected: str | None = None
-        self._newest: str | None = None
+        self.opened = Behind("", ())
+        self.stopped = False
 
     @property
     def units(self) -> UnitChoice:
         """The units the campaign shows."""
         return self._workshop.units
 
+    @property
+    def read_only(self) -> bool:
+        """Whether nothing can be stored from here."""
+        return self._workshop.read_only
+
+    @property
+    def results(self) -> LotResults | None:
+        """Results of the lot shown; of the first where several are."""
+        return self.found.shown[0] if self.found is not None and self.found.shown else None
+
     def take_up(self, journal: Journal) -> None:
-        """Compute the lot shown anew, off the interface thread."""
+        """The logbook changed: compute anew what is shown, off the interface thread."""
         self.journal = journal
-        if self.lot_id is None and journal.lots:
-            busiest = max(
-                journal.lots,
-                key=lambda lot: sum(e.specimen.lot.id == lot.id for e in journal.entries),
-            )
-            self.lot_id = busiest.id
-        self._compute()
+        ids = [lot.id for lot in journal.lots]
+        if self.lot_id not in (*ids, ALL_LOTS):
+            self.lot_id = self._busiest() if ids else ""
+        self._ask(lot_ids=self._lot_ids())
+
+    def _busiest(self) -> str:
+        journal = self.journal
+        assert journal is not None
+        pulled = [e.specimen.lot.id for e in journal.at(Stage.INSPECTED)]
+        return max((lot.id for lot in journal.lots), key=pulled.count)
+
+    def lots(self) -> list[tuple[str, str]]:
+        """Lots in which something was planned or pulled, and all of them side by side."""
+        journal = self.journal
+        if journal is None:
+            return []
+        there = {e.specimen.lot.id for e in journal.entries}
+        own = [(lot.id, f"{lot.name}, {lot.condition}") for lot in journal.lots if lot.id in there]
+        if not own and journal.lots:
+            own = [(journal.lots[0].id, journal.lots[0].name)]
+        return [*own, (ALL_LOTS, "All lots, side by side")] if len(own) > 1 else own
+
+    def _lot_ids(self) -> tuple[str, ...]:
+        if self.lot_id != ALL_LOTS:
+            return (self.lot_id,) if self.lot_id else ()
+        return tuple(key for key, _ in self.lots() if key != ALL_LOTS)
 
     def show_lot(self, lot_id: str) -> None:
-        """Show another lot."""
+        """Show another lot, or all of them."""
         self.lot_id = lot_id
-        self.selected = None
-        self._compute()
+        self.selected, self.opened = None, Behind("", ())
+        self._ask(lot_ids=self._lot_ids(), compared=())
+
+    def show_sheet(self, sheet: str) -> None:
+        """Show another sheet."""
+        self.opened = Behind("", ())
+        self._ask(sheet=sheet)
 
     def point_out(self, pull_id: str) -> None:
         """Show the lot of a pull and select it."""
-        self._newest = pull_id
         entry = self.journal.by_pull.get(pull_id) if self.journal is not None else None
         if entry is not None:
             self.lot_id = entry.specimen.lot.id
             self.selected = pull_id
-            self._compute()
+            self.opened = Behind("", (pull_id,))
+            self._ask(lot_ids=self._lot_ids(), sheet="strength", filters=Filters())
 
-    def select(self, pull_id: str) -> None:
-        """Open the pull behind a mark."""
-        self.selected = pull_id
-        self.selection_changed.emit()
+    def filter(self, **changes: object) -> None:
+        """Look at some of the groups or pulls only."""
+        self._ask(filters=replace(self.asked.filters, **changes))  # type: ignore[arg-type]
 
-    def _compute(self) -> None:
-        journal = self.journal
-        lot = next((x for x in journal.lots if x.id == self.lot_id), None) if journal else None
-        if journal is None or lot is None:
-            self.results = None
-            self.results_ready.emit()
+    def measure_against(self, against: str) -> None:
+        """Take another definition of efficiency."""
+        self._ask(against=Against(against))
+
+    def ask_floor(self, share: float, confidence: float) -> None:
+        """Take another lower tolerance bound."""
+        self._ask(floor_share=share, confidence=confidence)
+
+    def compare(self, keys: tuple[str, ...]) -> None:
+        """Compare these rows with one another."""
+        self._ask(compared=keys)
+
+    def hold(self, text: str) -> str:
+        """Judge wraps against another load; returns what is wrong with it."""
+        try:
+            wanted = parse_quantity(text, "force", self.units.force) if text.strip() else None
+        except InputError as error:
+            return str(error)
+        if wanted is not None and wanted <= 0:
+            return "A load above zero, please."
+        self._ask(target_n=wanted)
+        return ""
+
+    def show(self, **changes: object) -> None:
+        """Change how the sheet is shown."""
+        self.shown = replace(self.shown, **changes)  # type: ignore[arg-type]
+        self.results_ready.emit()
+
+    def _ask(self, **changes: object) -> None:
+        self.asked = replace(self.asked, **changes)  # type: ignore[arg-type]
+        journal, asked = self.journal, self.asked
+        self.stopped = False
+        if journal is None:
             return
 
-        def received(results: LotResults) -> None:
-            self.results = results
+        def work(progress: Progress) -> Overview:
+            return overview(journal, asked, self._memory, progress)
+
+        def received(found: Overview) -> None:
+            self.found = found
+            self.working.emit(1, 1)
             self.results_ready.emit()
 
-        self._tasks.run("results", lambda: lot_results(journal, lot), received)
+        self.working.emit(0, 1)
+        self._tasks.run_watched(TASK, work, received, self.working.emit)
 
-    def title(self) -> tuple[str, str]:
-        """Heading and what the baseline rests on."""
-        if self.results is None:
-            return "How much of the rope is left in the knot", "No lots yet."
-        base = self.results.baseline
-        lot, counts = base.lot, base.counts
-        about = (
-            f"{1000 * lot.diameter_m:g} mm {lot.material} {lot.construction}, lot {lot.name}, "
-            f"{lot.condition}"
-        )
-        if base.median_n is None:
-            return "How much of the rope is left in the knot", f"{about}  ·  no measured baseline"
-        clear = counts.broke
-        about += (
-            f"  ·  plain rope {self.units.force_text(base.median_n)}, "
-            f"{counts.specimens} straight pulls, {clear} broke clear of the drums"
-        )
-        return "How much of the rope is left in the knot", about
+    def cancel(self) -> None:
+        """Stop working; what was there before stays shown, and says that it is older."""
+        self._tasks.cancel(TASK)
+        self.stopped = True
+        self.working.emit(1, 1)
+        self.results_ready.emit()
 
-    def ladder(self) -> Ladder | None:
-        """The chart."""
-        if self.results is None:
-            return None
-        base = self.results.baseline
-        rows = tuple(self._row(row) for row in self.results.knots)
-        rows += (self._baseline_row(),) if base.marks else ()
-        band = None
-        if base.estimate is not None:
-            spread = base.estimate.sigma
-            band = math.exp(-spread), math.exp(spread)
-        return Ladder("Share of the plain rope's strength kept", rows, band, self.selected)
+    def again(self) -> None:
+        """Work out what was stopped."""
+        self._ask()
 
-    def _row(self, row: KnotResult) -> LadderRow:
-        eff, n = row.efficiency, row.efficiency.counts
-        words = f"{n.broke} broke, {n.came_out} came out, {n.outlasted} outlasted"
-        if n.void:
-            words += f", {n.void} void"
-        marks = tuple(
-            LadderMark(m.pull_id, m.kind, m.share, self._label(m.code, m.kind, m.load_n))
-            for m in row.marks
-            if m.share is not None
-        )
-        interval = eff.interval
-        if interval is None:
-            text = "" if eff.at_least is None else f"≥ {100 * eff.at_least:.0f} %"
-            return LadderRow(row.name, row.name, words, marks, value_text=text)
-        return LadderRow(
-            row.name,
-            row.name,
-            words,
-            marks,
-            interval.value,
-            interval.low,
-            interval.high,
-            f"{100 * interval.value:.0f} %",
-            f"{100 * interval.low:.0f} to {100 * interval.high:.0f}",
-            row.letters,
-        )
+    def title(self) -> str:
+        """The question of the sheet."""
+        return QUESTIONS[self.asked.sheet]
 
-    def _baseline_row(self) -> LadderRow:
-        assert self.results is not None
-        base = self.results.baseline
-        marks = tuple(
-            LadderMark(m.pull_id, m.kind, m.share, self._label(m.code, m.kind, m.load_n))
-            for m in base.marks
-            if m.share is not None
-        )
-        n = base.counts
-        words = f"{n.broke} broke clear, {n.outlasted} at a drum or stopped"
-        text = "" if base.median_n is None else self.units.force_text(base.median_n)
-        return LadderRow("baseline", "Plain rope", words, marks, value_text=text)
+    def sheet(self) -> Sheet:
+        """The sheet as it stands."""
+        found, journal, units = self.found, self.journal, self.units
+        if found is None or journal is None or found.asked.sheet != self.asked.sheet:
+            return Sheet("", None, "", empty="" if found is None else "Working it out …")
+        row = self.shown.row(found.asked.sheet)
+        match found.asked.sheet:
+            case "slip":
+                return slip_sheet(found, journal, row, self.selected, units)
+            case "jamming":
+                return jam_sheet(found, row, self.selected, units)
+            case "wraps":
+                return wraps_sheet(found, row, self.selected, units)
+            case "tying":
+                return tying_sheet(found, journal, row, units)
+            case "compare":
+                return compare_sheet(found, self.shown.way, units)
+            case "drift":
+                return drift_sheet(found, self.shown.by, self.selected, units)
+            case "claims":
+                return claims_sheet(found, journal, row, units)
+        choice = LadderChoice(self.shown.sort, row, self.selected)
+        return strength_sheet(found, journal, choice, units)
 
-    def _label(self, code: str, kind: str, load_n: float) -> str:
-        words = {"broke": "broke", "came_out": "came out", "outlasted": "outlasted"}[kind]
-        return f"{code}: {words}, {self.units.force_text(load_n)}"
+    def tap(self, key: str) -> None:
+        """Something in a chart, a table or a line was pointed at."""
+        if key.startswith("row:"):
+            rows = dict(self.shown.rows or {})
+            name = key.removeprefix("row:")
+            rows[self.asked.sheet] = "" if rows.get(self.asked.sheet) == name else name
+            self.show(rows=rows)
+            return
+        behind = self.sheet().behind.get(key)
+        if behind is not None:
+            self.open(behind)
+        elif self.journal is not None and key in self.journal.by_pull:
+            self.select(key)
 
-    def sentence(self) -> str:
-        """What can be said, in words."""
-        if self.results is None or self.journal is None:
-            return ""
-        entry = self.journal.by_pull.get(self.selected or "")
-        chosen = None
-        if entry is not None:
-            knots = (entry.specimen.knot_a, entry.specimen.knot_b)
-            chosen = next((r for r in self.results.knots if r.knot in knots), None)
-        rows = [chosen] if chosen else list(self.results.knots[:2])
-        return " ".join(say_result(r) for r in rows)
+    def open(self, behind: Behind) -> None:
+        """Show the pulls behind a number; the first of them is looked at."""
+        self.opened = behind
+        if behind.pulls and self.selected not in behind.pulls:
+            self.selected = behind.pulls[0]
+        self.pulls_changed.emit()
+        self.selection_changed.emit()
 
-    def asked(self) -> list[AskedLine]:
-        """The pass criteria on this lot, judged, with the pulls that passed, failed or say nothing.
+    def select(self, pull_id: str) -> None:
+        """Look at one pull; a list it does not stand in is put away."""
+        self.selected = pull_id or None
+        if pull_id not in self.opened.pulls:
+            self.opened = Behind("", (pull_id,) if pull_id else ())
+            self.pulls_changed.emit()
+        self.selection_changed.emit()
 
-        A wording written after the first pull of its group says so, and what it was before.
-        """
-        if self.results is None or self.journal is None:
+    def pulls(self) -> list[tuple[str, tuple[str, ...]]]:
+        """The pulls behind the number opened: code, outcome (or that it is left out), and load."""
+        if self.journal is None:
             return []
-        judged = judge_lot(self.journal, self.results)
-        lines = []
-        for criterion in dict.fromkeys(j.criterion for j in judged):
-            same = [j for j in judged if j.criterion is criterion]
-            verdicts = "  ·  ".join(f"{j.name}: {self._verdict(j)}" for j in same)
-            text = f"{criterion_words(criterion)}.  {verdicts}."
-            late = max(j.late for j in same)
-            earlier = [e for e in same[0].earlier if not e.withdrawn]
-            if late:
-                text += f" Written after {late} of these pulls."
-            if earlier:
-                was = criterion_words(earlier[0]).lower()
-                text += f" Changed {criterion.made_at[:10]}; it was: {was}."
-            pulls = "\n".join(f"{j.name}: {self._pulls(j)}" for j in same)
-            tone = "ochre" if late or earlier else "ink"
-            lines.append(AskedLine(text, tone, pulls))
-        return lines
-
-    @staticmethod
-    def _verdict(judged: Judged) -> str:
-        r = judged.result
-        parts = [f"{len(r.passed)} passed"] if r.passed else []
-        parts += [f"{len(r.failed)} failed"] if r.failed else []
-        parts += [f"{len(r.cannot_say)} cannot say"] if r.cannot_say else []
-        return f"{r.met} ({', '.join(parts)})" if parts else str(r.met)
-
-    def _pulls(self, judged: Judged) -> str:
-        r = judged.result
-        groups = (("passed", r.passed), ("failed", r.failed), ("cannot say", r.cannot_say))
-        return "; ".join(
-            f"{word} {', '.join(self._code(pull) for pull in pulls)}"
-            for word, pulls in groups
-            if pulls
-        )
-
-    def _code(self, pull_id: str) -> str:
-        assert self.journal is not None
-        return self.journal.by_pull[pull_id].specimen.code
-
-    def caveats(self) -> str:
-        """What weakens the numbers shown."""
-        if self.results is None:
-            return ""
-        found = dict.fromkeys(
-            str(c) if "baseline" in c.kind else f"{r.name}: {c}"
-            for r in self.results.knots
-            for c in r.efficiency.caveats
-        )
-        return "  ·  ".join(found)
+        rows: list[tuple[str, tuple[str, ...]]] = []
+        for pull_id in self.opened.pulls:
+            entry = self.journal.by_pull.get(pull_id)
+            if entry is None or entry.finding is None:
+                continue
+            load = self.units.force_text(entry.finding.peak_load_n)
+            out = "" if entry.excluded is None else "left out; "
+            rows.append((pull_id, (entry.specimen.code, out + outcome_words(entry), load)))
+        return rows
 
     def selected_entry(self) -> Entry | None:
         """The pull whose trace is open."""
@@ -253,28 +277,7 @@ class ResultsPresenter(QObject):
     def entry_words(self) -> str:
         """The open pull in words."""
         entry = self.selected_entry()
-        if entry is None or entry.pull is None or entry.finding is None:
-            return ""
-        f, s = entry.finding, entry.specimen
-        what = "nothing gave"
-        if f.gave is Gave.VOID:
-            what = f"void: {f.void_reason}"
-        elif f.place is not None:
-            what = f"{_GAVE[f.gave]} {s.layout.place(f.place).label}"
-        parts = [
-            f"{s.code} · {s.title}",
-            f"{what}, {self.units.force_text(f.peak_load_n)}",
-        ]
-        for draw in f.draws:
-            label = next(t.label for t in s.layout.tails if t.key == draw.key)
-            ratio = draw.draw_m / s.lot.diameter_m
-            parts.append(f"{label} drew {self.units.length_text(draw.draw_m)} ({ratio:.1f} d)")
-        for seen in f.inspections:
-            if seen.jam_level is not JamLevel.NOT_TRIED:
-                took = "" if seen.untie_s is None else f" in {seen.untie_s:.0f} s"
-                parts.append(f"knot {seen.end}: {JAM_WORDS[seen.jam_level]}{took}")
-        parts.append(f"pulled {entry.pull.started_at[:10]} on the {entry.pull.instrument}")
-        return "\n".join(parts)
+        return "" if entry is None else pull_words(entry, self.units)
 
     def trace(self) -> TraceRecord | None:
         """Samples of the open pull."""
@@ -282,3 +285,72 @@ class ResultsPresenter(QObject):
         if entry is None or entry.pull is None:
             return None
         return read_trace(self._workshop, entry.pull)
+
+    def exclude(self, reason: str) -> str:
+        """Leave the open pull out; returns what is wrong with the reason."""
+        entry = self.selected_entry()
+        if entry is None:
+            return ""
+        try:
+            exclude_pull(self._workshop, entry, reason)
+        except InputError as error:
+            return str(error)
+        except BruiserError as error:
+            self.failed.emit(error)
+        return ""
+
+    def restore(self) -> None:
+        """Take the open pull in again."""
+        entry = self.selected_entry()
+        if entry is None or entry.excluded is None:
+            return
+        try:
+            restore_pull(self._workshop, entry)
+        except BruiserError as error:
+            self.failed.emit(error)
+
+    def filter_options(self) -> dict[str, list[tuple[str, str]]]:
+        """What can be filtered by, in the lots shown."""
+        groups = [] if self.found is None else self._groups(self.found)
+        variants = {g.knot.variant for g in groups if g.knot is not None}
+        hosts = {g.key.host for g in groups if g.key is not None}
+        dressings = {g.key.dressing for g in groups if g.key is not None}
+        journal = self.journal
+        people = (
+            set()
+            if journal is None
+            else {e.pull.technician for e in journal.entries if e.pull is not None}
+        )
+        said = {
+            "variant": ("every variant", variants),
+            "host": ("every pin and host", hosts),
+            "dressing": ("every dressing", dressings),
+            "technician": ("every technician", people),
+        }
+        return {
+            key: [("", word), *((v, v) for v in sorted(values) if v)]
+            for key, (word, values) in said.items()
+        }
+
+    @staticmethod
+    def _groups(found: Overview) -> list[Group]:
+        return [
+            g
+            for lot_id in found.asked.lot_ids
+            for g in found.gathered.tied.get(lot_id, {}).values()
+        ]
+
+    def comparable(self) -> list[tuple[str, str]]:
+        """Rows that can be compared, by key."""
+        rows = () if self.found is None else self.found.rows
+        many = self.lot_id == ALL_LOTS
+        return [
+            (row_key(r), f"{r.name}, {r.lot.name}" if many else r.name)
+            for r in rows
+            if r.efficiency.counts.specimens
+        ]
+
+    def compared(self) -> tuple[str, ...]:
+        """Keys of the rows that are compared."""
+        compared = None if self.found is None else self.found.compared
+        return () if compared is None else tuple(row_key(r) for r in compared.rows)

@@ -1,23 +1,60 @@
-"""The results station: the ladder, what it says in words, and the pull behind a mark."""
+"""The results station: a sheet of charts, what it says in words, and the pulls behind it."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QVBoxLayout, QWidget
+from typing_extensions import override
 
-from bruiser.figures.ladder import ladder_figure
-from bruiser.figures.strip import StripState
-from bruiser.ui.canvas.figure_view import FigureView
+from bruiser.ui.kit.chart_frame import ChartFrame
+from bruiser.ui.kit.fields import Chips
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
-from bruiser.ui.kit.strip_view import StripView
-from bruiser.ui.kit.trace_view import TraceView
+from bruiser.ui.stations.results.controls import Controls
 from bruiser.ui.stations.results.presenter import ResultsPresenter
+from bruiser.ui.stations.results.pulls_panel import PullsPanel
+from bruiser.ui.stations.results.sheet import SHEETS, Line, Part, Sheet
 from bruiser.ui.theme.tokens import SPACE
 
 CAUTION = (
     "Comparisons from small samples on one bench. No approval for lifting, rescue, fall "
     "protection or climbing: that follows the local code, the maker and a licensed person."
 )
+PATIENCE_MS = 250
+
+
+class SaidLine(Words):
+    """A line of words; one with pulls behind it can be tapped for them."""
+
+    tapped = pyqtSignal(str)
+
+    def __init__(self, number: int) -> None:
+        super().__init__("", "small", "ink", elide=True)
+        self.setObjectName(f"results.line.{number}")
+        self._behind = ""
+
+    def show_line(self, line: Line) -> None:
+        """Show a line."""
+        self._behind = line.behind
+        self.say(line.text, line.tone)
+        hand = Qt.CursorShape.PointingHandCursor if line.behind else Qt.CursorShape.ArrowCursor
+        self.setCursor(hand)
+        focus = Qt.FocusPolicy.TabFocus if line.behind else Qt.FocusPolicy.NoFocus
+        self.setFocusPolicy(focus)
+        self.setAccessibleName(line.text)
+
+    @override
+    def mouseReleaseEvent(self, ev: QMouseEvent | None) -> None:
+        del ev
+        if self._behind:
+            self.tapped.emit(self._behind)
+
+    @override
+    def keyPressEvent(self, ev):  # type: ignore[no-untyped-def]
+        if self._behind and ev.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.tapped.emit(self._behind)
+            return
+        super().keyPressEvent(ev)
 
 
 class ResultsView(StationPage):
@@ -28,131 +65,163 @@ class ResultsView(StationPage):
     def __init__(self, presenter: ResultsPresenter) -> None:
         super().__init__("results")
         self._presenter = presenter
-        self.lots = QButtonGroup(self)
-        self._lot_ids: tuple[str, ...] = ()
-        self.ladder = FigureView("results.ladder", tappable=True)
-        self.first = self.ladder
+        self.sheets = Chips("results.sheet", SHEETS)
+        self.controls = Controls(presenter)
+        self.chart = ChartFrame("results.chart")
+        self.side = ChartFrame("results.side")
+        self.parts = QWidget()
+        self.first = self.chart.view
+        self.empty = Words("", "body", "muted")
+        self.empty.setObjectName("results.empty")
+        self.empty.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.empty.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
         self.sentence = Words("", "body")
         self.sentence.setObjectName("results.sentence")
-        self.caveats = Words("", "small", "ochre", elide=True)
-        self.caveats.setObjectName("results.caveats")
-        self.trace = TraceView("results.trace")
-        self.strip = StripView("results.strip")
-        self.strip.setFixedHeight(46)
-        self.behind = Words("Tap a mark to open the pull behind it.", "small", "muted")
-        self.behind.setObjectName("results.behind")
-        self.behind.setAlignment(Qt.AlignmentFlag.AlignTop)
-        self.look = button("Look into the trace", "results.trace.open", "chip")
-        self.asked = QWidget()
-        self.asked.setObjectName("results.asked")
-        QVBoxLayout(self.asked).setContentsMargins(0, 0, 0, 0)
-        chart = Card()
-        chart.column.addWidget(self.ladder, 1)
-        chart.column.addWidget(self.sentence)
-        chart.column.addWidget(self.caveats)
-        chart.column.addWidget(self.asked)
-        below = Card("THE PULL BEHIND THE MARK")
-        across = QHBoxLayout()
-        across.setSpacing(SPACE["l"])
-        words = QWidget()
-        column = QVBoxLayout(words)
+        self.lines: list[SaidLine] = []
+        self._said = QVBoxLayout()
+        self._said.setSpacing(2)
+        self.panel = PullsPanel(presenter)
+        self.progress = QProgressBar()
+        self.progress.setObjectName("results.progress")
+        self.progress.setAccessibleName("How far the results are")
+        self.progress.setTextVisible(False)
+        self.progress.setFixedHeight(6)
+        self.cancel = button("Stop", "results.cancel", "chip")
+        self.again = button("Work it out", "results.again", "chip")
+        self.notice = Words("", "small", "muted", elide=True)
+        self.notice.setObjectName("results.notice")
+        self._late = QTimer(self)
+        self._late.setSingleShot(True)
+        self._late.setInterval(PATIENCE_MS)
+        self._part_keys: tuple[str, ...] = ()
+        self._part = ""
+        self._chips: Chips | None = None
+        self._lay_out()
+        self._connect()
+        for part in (self.progress, self.cancel, self.again, self.notice):
+            part.hide()
+
+    def _lay_out(self) -> None:
+        card = Card()
+        self._across = QHBoxLayout()
+        self._across.setSpacing(SPACE["m"])
+        self._across.addWidget(self.chart, 3)
+        beside = QWidget()
+        column = QVBoxLayout(beside)
         column.setContentsMargins(0, 0, 0, 0)
-        column.addWidget(self.strip)
-        column.addWidget(self.behind, 1)
-        column.addWidget(self.look, 0, Qt.AlignmentFlag.AlignLeft)
-        across.addWidget(words, 2)
-        across.addWidget(self.trace, 3)
-        below.column.addLayout(across)
-        below.setFixedHeight(196)
-        self.body.addWidget(chart, 1)
-        self.body.addWidget(below)
-        self.body.addWidget(Words(CAUTION, "small", "muted", elide=True))
-        presenter.results_ready.connect(self._on_results_ready)
-        self.look.clicked.connect(self._on_look)
-        presenter.selection_changed.connect(self._on_selection_changed)
-        self.ladder.spot_tapped.connect(presenter.select)
-        self.ladder.resized.connect(self._draw)
+        column.addWidget(self.side)
+        self._beside = beside
+        self._across.addWidget(beside, 2)
+        card.column.addLayout(self._across, 1)
+        card.column.addWidget(self.empty, 1)
+        card.column.addWidget(self.sentence)
+        card.column.addLayout(self._said)
+        under = QHBoxLayout()
+        under.addWidget(Words(CAUTION, "small", "muted", elide=True), 4)
+        under.addWidget(self.notice, 2)
+        under.addWidget(self.progress, 1)
+        under.addWidget(self.cancel)
+        under.addWidget(self.again)
+        heads = QHBoxLayout()
+        heads.addWidget(self.sheets, 1)
+        heads.addWidget(self.chart.tools)
+        self.body.addLayout(heads)
+        self.body.addWidget(self.controls)
+        self.body.addWidget(card, 1)
+        self.body.addWidget(self.panel)
+        self.body.addLayout(under)
+
+    def _connect(self) -> None:
+        p = self._presenter
+        p.results_ready.connect(self._on_results_ready)
+        p.selection_changed.connect(self._on_selection_changed)
+        p.working.connect(self._on_working)
+        self.sheets.chosen.connect(p.show_sheet)
+        self.panel.trace_wanted.connect(self.trace_wanted)
+        self.cancel.clicked.connect(p.cancel)
+        self.again.clicked.connect(p.again)
+        self._late.timeout.connect(self._show_progress)
+        for frame in (self.chart, self.side):
+            frame.tapped.connect(p.tap)
+            frame.told.connect(self._tell)
 
     def _on_results_ready(self) -> None:
         p = self._presenter
-        title, about = p.title()
-        self.title.say(title)
-        self.subtitle.say(about)
-        self._offer_lots()
-        self._show_asked()
-        self._on_selection_changed()
+        sheet = p.sheet()
+        if self.sheets.key != p.asked.sheet:
+            self.sheets.blockSignals(True)
+            self.sheets.pick(p.asked.sheet)
+            self.sheets.blockSignals(False)
+        self.title.say(p.title())
+        self.subtitle.say(sheet.about)
+        self.controls.take_up()
+        self.again.setVisible(p.stopped)
+        self._tell("Stopped: what is shown is older." if p.stopped else "")
+        self._show(sheet)
 
-    def _show_asked(self) -> None:
-        """The pass criteria of this lot, judged; the pulls behind each in its tooltip."""
-        column = self.asked.layout()
-        asked = self._presenter.asked()
-        self.asked.setVisible(bool(asked))
-        if column is None:
-            return
-        while column.count():
-            item = column.takeAt(0)
-            gone = None if item is None else item.widget()
-            if gone is not None:
-                gone.setParent(None)
-                gone.deleteLater()
-        for number, line in enumerate(asked):
-            words = Words(f"Asked: {line.text}", "small", line.tone)
-            words.setObjectName(f"results.asked.{number}")
-            words.setToolTip(line.pulls)
-            words.setAccessibleDescription(line.pulls)
-            column.addWidget(words)
-
-    def _offer_lots(self) -> None:
-        p = self._presenter
-        entries = p.journal.entries if p.journal is not None else ()
-        pulled = {e.specimen.lot.id for e in entries}
-        lots = [x for x in p.journal.lots if x.id in pulled] if p.journal is not None else []
-        ids = tuple(lot.id for lot in lots)
-        if ids != self._lot_ids:
-            self._lot_ids = ids
-            for old in self.lots.buttons():
-                self.lots.removeButton(old)
-                self.corner.removeWidget(old)
-                old.deleteLater()
-            for lot in lots:
-                chip = button(lot.name, f"results.lot.{lot.name}")
-                chip.setAccessibleName(f"Lot {lot.name}")
-                chip.setCheckable(True)
-                chip.clicked.connect(lambda _=False, key=lot.id: p.show_lot(key))
-                self.lots.addButton(chip)
-                self.corner.addWidget(chip)
-        for made, key in zip(self.lots.buttons(), ids, strict=True):
-            made.setChecked(key == p.lot_id)
+    def _tell(self, words: str) -> None:
+        self.notice.say(words)
+        self.notice.setVisible(bool(words))
 
     def _on_selection_changed(self) -> None:
-        p = self._presenter
-        self.sentence.say(p.sentence())
-        self.caveats.say(p.caveats())
-        self.caveats.setVisible(bool(p.caveats()))
-        entry = p.selected_entry()
-        self.strip.setVisible(entry is not None)
-        self.trace.setVisible(entry is not None)
-        self.look.setVisible(entry is not None)
-        if entry is None:
-            self.behind.say("Tap a mark to open the pull behind it.")
-        else:
-            finding = entry.finding
-            state = StripState(
-                place=None if finding is None else finding.place,
-                gave=None if finding is None else finding.gave,
-                compact=True,
-            )
-            self.strip.show_strip(entry.specimen.layout, state)
-            self.behind.say(p.entry_words())
-            self.trace.show_trace(p.trace(), entry.analysis, p.units)
-        self._draw()
+        self._show(self._presenter.sheet())
 
-    def _on_look(self) -> None:
-        entry = self._presenter.selected_entry()
-        if entry is not None and entry.pull is not None:
-            self.trace_wanted.emit(entry.pull.id)
+    def _show(self, sheet: Sheet) -> None:
+        drawn = sheet.main is not None
+        self.chart.setVisible(drawn)
+        self.chart.tools.setEnabled(drawn)
+        self.empty.setVisible(not drawn)
+        self.empty.say(sheet.empty)
+        self.chart.show_chart(sheet.main)
+        self._show_parts(sheet.parts)
+        self.sentence.say(sheet.sentence)
+        self.sentence.setVisible(bool(sheet.sentence))
+        while len(self.lines) < len(sheet.lines):
+            line = SaidLine(len(self.lines))
+            line.tapped.connect(self._presenter.tap)
+            self.lines.append(line)
+            self._said.addWidget(line)
+        for n, shown in enumerate(self.lines):
+            shown.setVisible(n < len(sheet.lines))
+            if n < len(sheet.lines):
+                shown.show_line(sheet.lines[n])
 
-    def _draw(self) -> None:
-        ladder = self._presenter.ladder()
-        if ladder is not None:
-            self.ladder.show_figure(ladder_figure(ladder, *self.ladder.page_mm()))
+    def _show_parts(self, parts: tuple[Part, ...]) -> None:
+        keys = tuple(p.key for p in parts)
+        if keys != self._part_keys:
+            self._part_keys = keys
+            if self._chips is not None:
+                self.side.top.removeWidget(self._chips)
+                self._chips.setParent(None)
+                self._chips.deleteLater()
+                self._chips = None
+            if len(parts) > 1:
+                self._chips = Chips("results.part", {p.key: p.title for p in parts})
+                if self._part in keys:
+                    self._chips.pick(self._part)
+                self._chips.chosen.connect(self._on_part)
+                self.side.top.insertWidget(0, self._chips)
+            if self._part not in keys:
+                self._part = keys[0] if keys else ""
+        self._beside.setVisible(bool(parts))
+        chosen = next((p for p in parts if p.key == self._part), None)
+        self.side.show_chart(None if chosen is None else chosen.draw)
+
+    def _on_part(self, key: str) -> None:
+        self._part = key
+        self._show_parts(self._presenter.sheet().parts)
+
+    def _on_working(self, done: int, whole: int) -> None:
+        if done >= whole:
+            self._late.stop()
+            self.progress.hide()
+            self.cancel.hide()
+            return
+        self.progress.setRange(0, whole)
+        self.progress.setValue(done)
+        if not self.progress.isVisible() and not self._late.isActive():
+            self._late.start()
+
+    def _show_progress(self) -> None:
+        self.progress.show()
+        self.cancel.show()

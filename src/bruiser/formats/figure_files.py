@@ -1,0 +1,40 @@
+"""A figure as files for others: its table as CSV or tab-separated text, its picture as SVG."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Mapping
+from dataclasses import replace
+
+from bruiser.figures.display import Box, Figure
+from bruiser.formats.svg import write_svg
+
+
+def figure_csv(figure: Figure) -> str:
+    """The figure's table as CSV (RFC 4180), the headings first."""
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerow(figure.header)
+    writer.writerows(figure.rows)
+    return text.getvalue()
+
+
+def figure_tsv(figure: Figure) -> str:
+    """The same with tabs, as a spreadsheet takes it from the clipboard."""
+    rows = (figure.header, *figure.rows)
+    return "\n".join("\t".join(c.replace("\t", " ") for c in row) for row in rows)
+
+
+def on_ground(figure: Figure, token: str = "surface") -> Figure:
+    """The figure on a ground of its own, so that it can be read on any page."""
+    return replace(
+        figure, shapes=(Box(0, 0, figure.width, figure.height, 0, token), *figure.shapes)
+    )
+
+
+def figure_svg(
+    figure: Figure, colours: Mapping[str, str], sizes_mm: Mapping[str, tuple[float, int]]
+) -> str:
+    """The figure as an SVG document on its own ground; arguments as :func:`write_svg`."""
+    return write_svg(on_ground(figure), colours, sizes_mm)

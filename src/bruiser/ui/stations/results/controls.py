@@ -1,0 +1,162 @@
+"""What is chosen above a sheet: the lot, and what only some sheets need."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+
+from bruiser.core.efficiency import Against
+from bruiser.ui.kit.fields import Chips, Choice, Field
+from bruiser.ui.kit.parts import button
+from bruiser.ui.stations.results.compare import WAYS
+from bruiser.ui.stations.results.drift import BY
+from bruiser.ui.stations.results.presenter import ResultsPresenter
+from bruiser.ui.stations.results.strength import SORTS
+from bruiser.ui.theme.tokens import SPACE
+
+FLOORS = {"0.9": "90 in 100 hold", "0.95": "95 in 100 hold", "0.99": "99 in 100 hold"}
+SURE = {"0.9": "said 90 % sure", "0.95": "said 95 % sure", "0.99": "said 99 % sure"}
+METHODS = {"": "pulled until it gives", "all": "every method"}
+SHARE_OF = {
+    Against.TYPICAL.value: "typical plain rope",
+    Against.LOWEST.value: "lowest plain-rope pull",
+    Against.RATING.value: "maker's rating",
+}
+LOT_PX = 300
+FILTERS = ("variant", "host", "dressing", "technician")
+NEEDS: dict[str, tuple[str, ...]] = {
+    "strength": ("sort", "against", "floor", "sure", "filter"),
+    "wraps": ("target",),
+    "compare": ("way", "compared"),
+    "drift": ("by",),
+}
+
+
+class Controls(QWidget):
+    """Lot and choices in a row, and the filters in a second one that opens on demand."""
+
+    def __init__(self, presenter: ResultsPresenter) -> None:
+        super().__init__()
+        self._presenter = p = presenter
+        self.lot = Choice("Lot", "results.lot")
+        self.sort = Choice("Order", "results.sort", SORTS)
+        self.against = Choice("Share of", "results.against", SHARE_OF)
+        self.floor = Choice("Floor", "results.floor", FLOORS)
+        self.sure = Choice("Confidence", "results.sure", SURE)
+        self.target = Field("Load the wraps must hold", "results.target", hint="from the brief")
+        self.way = Chips("results.way", WAYS)
+        self.by = Chips("results.by", BY)
+        self.compared = button("", "results.compared", "chip")
+        self.compared.setAccessibleName("Which are compared")
+        self._menu = QMenu(self.compared)
+        self.compared.setMenu(self._menu)
+        self.filter = button("Filter …", "results.filter", "chip")
+        self.filter.setCheckable(True)
+        self.methods = Choice("Pulls", "results.filter.methods", METHODS)
+        self.filters = {key: Choice(key.capitalize(), f"results.filter.{key}") for key in FILTERS}
+        self._parts: dict[str, QWidget] = {
+            "sort": self.sort,
+            "against": self.against,
+            "floor": self.floor,
+            "sure": self.sure,
+            "filter": self.filter,
+            "target": self.target,
+            "way": self.way,
+            "compared": self.compared,
+            "by": self.by,
+        }
+        self._lay_out()
+        self.floor.fill("0.95")
+        self.sure.fill("0.95")
+        self.lot.chosen.connect(p.show_lot)
+        self.sort.chosen.connect(lambda key: p.show(sort=key))
+        self.against.chosen.connect(p.measure_against)
+        for choice in (self.floor, self.sure):
+            choice.chosen.connect(self._on_floor)
+        self.target.entry.editingFinished.connect(self._on_target)
+        self.way.chosen.connect(lambda key: p.show(way=key))
+        self.by.chosen.connect(lambda key: p.show(by=key))
+        self.filter.toggled.connect(self._second.setVisible)
+        self.methods.chosen.connect(lambda key: p.filter(every_method=key == "all"))
+        for key, choice in self.filters.items():
+            choice.chosen.connect(self._on_filter(key))
+
+    def _lay_out(self) -> None:
+        first = QHBoxLayout()
+        first.setSpacing(SPACE["s"])
+        self.lot.setMaximumWidth(LOT_PX)
+        self.target.setMaximumWidth(LOT_PX)
+        first.addWidget(self.lot, 5)
+        shares = {"sort": 4, "against": 5, "floor": 4, "sure": 4, "target": 4}
+        for key, part in self._parts.items():
+            down = Qt.AlignmentFlag.AlignBottom if key not in shares else Qt.AlignmentFlag(0)
+            first.addWidget(part, shares.get(key, 0), down)
+        first.addStretch(2)
+        self._second = QWidget()
+        second = QHBoxLayout(self._second)
+        second.setContentsMargins(0, 0, 0, 0)
+        second.setSpacing(SPACE["s"])
+        for choice in (self.methods, *self.filters.values()):
+            second.addWidget(choice, 1)
+        self._second.hide()
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(SPACE["xs"])
+        column.addLayout(first)
+        column.addWidget(self._second)
+
+    def _on_filter(self, key: str) -> Callable[[str], None]:
+        return lambda text: self._presenter.filter(**{key: text})
+
+    def _on_floor(self, _: str) -> None:
+        self._presenter.ask_floor(float(self.floor.text), float(self.sure.text))
+
+    def _on_target(self) -> None:
+        self.target.complain(self._presenter.hold(self.target.text))
+
+    def take_up(self) -> None:
+        """Offer what there is now, and show what this sheet needs."""
+        p = self._presenter
+        self.lot.offer(p.lots())
+        self.lot.fill(p.lot_id)
+        self.lot.setVisible(p.asked.sheet != "claims")
+        needed = NEEDS.get(p.asked.sheet, ())
+        for key, part in self._parts.items():
+            part.setVisible(key in needed)
+        for chips, key in ((self.way, p.shown.way), (self.by, p.shown.by)):
+            if chips.key != key:
+                chips.blockSignals(True)
+                chips.pick(key)
+                chips.blockSignals(False)
+        self.compared.setVisible("compared" in needed and p.shown.way == "pairs")
+        self._second.setVisible("filter" in needed and self.filter.isChecked())
+        for key, options in p.filter_options().items():
+            self.filters[key].offer(options)
+            self.filters[key].fill(getattr(p.asked.filters, key))
+        self.methods.fill("all" if p.asked.filters.every_method else "")
+        self._offer_compared()
+
+    def _offer_compared(self) -> None:
+        p = self._presenter
+        rows, chosen = p.comparable(), p.compared()
+        self.compared.setText(f"{len(chosen)} of {len(rows)} compared ")
+        self._menu.clear()
+        for key, name in rows:
+            action = self._menu.addAction(name)
+            if action is None:
+                continue
+            action.setCheckable(True)
+            action.setChecked(key in chosen)
+            action.setData(key)
+            action.triggered.connect(lambda _=False, k=key: self._on_compared(k))
+
+    def _on_compared(self, key: str) -> None:
+        chosen = [k for k in self._presenter.compared() if k != key]
+        if len(chosen) == len(self._presenter.compared()):
+            chosen.append(key)
+        if len(chosen) >= 2:
+            self._presenter.compare(tuple(chosen))
+        else:
+            self.take_up()

@@ -1,0 +1,224 @@
+"""The sheet of slipping: criteria side by side, and of one knot draw, cycles and directions."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from functools import partial
+
+from bruiser.core.security import CRITERIA, LIMITS, SecurityCriterion
+from bruiser.core.slip import DrawBand
+from bruiser.core.units import UnitChoice
+from bruiser.figures.direction_chart import direction_figure
+from bruiser.figures.display import Figure
+from bruiser.figures.slip_charts import (
+    CriterionCell,
+    DrawChart,
+    DrawEnd,
+    DrawLine,
+    SecurityRow,
+    SurvivalCurve,
+    draw_figure,
+    security_figure,
+    survival_figure,
+)
+from bruiser.ui.stations.results.sheet import Behind, Draw, Line, Part, Sheet
+from bruiser.ui.stations.results.strength import about_lots
+from bruiser.workshop.directions import direction_matrix, direction_rows, most_n
+from bruiser.workshop.journal import Journal
+from bruiser.workshop.overview import Overview
+from bruiser.workshop.saying import count, percent, say_criterion_seen, say_security, say_tails
+from bruiser.workshop.slipping import Counted, SlipRow
+
+COLUMNS = {
+    "onset": "First slip",
+    "draw_d": "Draw at 30 %",
+    "came_out": "Came out",
+    "cycles": "Cycles",
+    "shakes": "Shaking",
+}
+
+
+def slip_sheet(
+    found: Overview, journal: Journal, chosen: str, selected: str | None, units: UnitChoice
+) -> Sheet:
+    """Build the sheet; `chosen` is the key of the row looked at."""
+    many = len(found.shown) > 1
+    behind: dict[str, Behind] = {}
+    rows = tuple(_row(r, many, behind) for r in found.slip)
+    row = next((r for r in found.slip if r.case.key == chosen), None)
+    row = row or next((r for r in found.slip if r.measured), None)
+    key = "" if row is None else row.case.key
+    parts = () if row is None else _parts(row, journal, selected, units, behind)
+    lines = []
+    if row is not None:
+        tails = say_tails(row, units)
+        n_key = f"n:slip|{row.case.key}"
+        behind[n_key] = Behind(f"Slipping of {row.case.name}", row.slip_pulls)
+        lines = [Line(tails, "ink", n_key)] if tails else []
+        lines.append(Line(_limits_words(), "muted"))
+    main: Draw | None = None
+    if rows:
+        main = only_width(partial(security_figure, tuple(COLUMNS.values()), rows, key))
+    return Sheet(
+        about_lots(found, units),
+        main,
+        "" if row is None else say_security(row),
+        parts,
+        tuple(lines),
+        behind,
+        "Nothing that could slip has been pulled and inspected in this lot yet.",
+    )
+
+
+def only_width(draw: Callable[[float], Figure]) -> Draw:
+    """A drawing that is as tall as its rows need, whatever the room."""
+    return lambda width, _height: draw(width)
+
+
+def _limits_words() -> str:
+    good = [f"{name} {_bound(key)}" for key, name in CRITERIA.items()]
+    return f"Good at the right end, poor at the left: {'; '.join(good)}."
+
+
+def _bound(key: str) -> str:
+    good, poor = getattr(LIMITS, key)
+    if key == "draw_d":
+        return f"{good:g} d and {poor:g} d"
+    return f"{percent(good)} % and {percent(poor)} %"
+
+
+def _row(row: SlipRow, many: bool, behind: dict[str, Behind]) -> SecurityRow:
+    weakest = row.verdict.weakest
+    key = row.case.key
+    words = "nothing measured yet"
+    if weakest is not None:
+        words = f"weakest: {weakest.name}"
+    if many:
+        words = f"{row.case.lot.name} · {words}"
+    cells = []
+    for name, criterion in zip(CRITERIA, row.verdict.criteria, strict=True):
+        spot = f"n:{name}|{key}"
+        behind[spot] = Behind(f"{row.case.name}: {criterion.name}", _pulls(row, name))
+        cells.append(_cell(criterion, criterion is weakest, spot))
+    return SecurityRow(key, row.case.name, words, tuple(cells))
+
+
+def _pulls(row: SlipRow, name: str) -> tuple[str, ...]:
+    if name == "cycles":
+        return tuple(p for p, _, _ in row.cycles.pulls)
+    if name == "shakes":
+        return tuple(p for p, _, _ in row.shakes.pulls)
+    return row.slip_pulls
+
+
+def _cell(criterion: SecurityCriterion, weakest: bool, behind: str) -> CriterionCell:
+    i = criterion.interval
+    if i is None:
+        return CriterionCell("–", None, None, None, False, behind, criterion.name)
+
+    def graded(value: float) -> float:
+        if not math.isfinite(value):
+            return 1.0
+        share = (value - criterion.poor) / (criterion.good - criterion.poor)
+        return min(1.0, max(0.0, share))
+
+    ends = sorted((graded(i.low), graded(i.high)))
+    return CriterionCell(
+        _short(criterion),
+        graded(i.value),
+        ends[0],
+        ends[1],
+        weakest,
+        behind,
+        say_criterion_seen(criterion),
+    )
+
+
+def _short(criterion: SecurityCriterion) -> str:
+    i = criterion.interval
+    assert i is not None
+    if criterion.name == "draw":
+        return f"{i.value:.1f} d ({i.low:.1f}–{i.high:.1f})"
+    if not math.isfinite(i.high):
+        return f"none to {percent(i.value)} %"
+    return f"{percent(i.value)} % ({percent(i.low)}–{percent(i.high)})"
+
+
+def _parts(
+    row: SlipRow,
+    journal: Journal,
+    selected: str | None,
+    units: UnitChoice,
+    behind: dict[str, Behind],
+) -> tuple[Part, ...]:
+    parts = []
+    if row.ends or row.curves:
+        parts.append(Part("draw", "Draw", partial(draw_figure, _chart(row, selected, units))))
+    curves = tuple(
+        _curve(row, what, counted, behind)
+        for what, counted in (("cycles", row.cycles), ("shakes", row.shakes))
+        if counted.steps
+    )
+    if curves:
+        parts.append(Part("survival", "Cycles", partial(survival_figure, curves)))
+    matrix = direction_matrix(journal, row.case.knot.id)
+    if len(matrix.directions) > 1:
+        lots, rows = direction_rows(matrix, units)
+        most = f"0 to {units.force_text(most_n(matrix))}"
+
+        def draw(width: float, height: float) -> Figure:
+            del height
+            return direction_figure(lots, rows, width, most)
+
+        parts.append(Part("directions", "Directions", draw))
+    return tuple(parts)
+
+
+def _curve(row: SlipRow, what: str, counted: Counted, behind: dict[str, Behind]) -> SurvivalCurve:
+    key = f"n:{what}-curve|{row.case.key}"
+    pulls = tuple(p for p, _, _ in counted.pulls)
+    behind[key] = Behind(f"{row.case.name}: {count(len(pulls), 'pull')} of {what}", pulls)
+    steps = tuple((s.cycles, s.share, s.low, s.high, s.at_risk) for s in counted.steps)
+    return SurvivalCurve(row.case.name, what, counted.most, steps, key)
+
+
+def _chart(row: SlipRow, selected: str | None, units: UnitChoice) -> DrawChart:
+    d = row.case.lot.diameter_m
+    given = [t.given_m for t in row.tails if t.given_m is not None]
+    codes = {t.finding.pull_id: t.entry.specimen.code for g in row.case.groups for t in g.tried}
+    lines = tuple(
+        DrawLine(
+            c.pull_id,
+            tuple(float(v) for v in c.share),
+            tuple(float(v) / d for v in c.draw_m),
+        )
+        for c in row.curves
+    )
+    ends = tuple(
+        DrawEnd(
+            pull,
+            share,
+            draw / d,
+            kind,
+            f"{codes.get(pull, '')}: drew {units.length_text(draw)} ({draw / d:.1f} d)",
+        )
+        for pull, share, draw, kind in row.ends
+    )
+    return DrawChart(
+        row.case.name,
+        lines,
+        ends,
+        _band(row.band, d),
+        min(given) / d if given else None,
+        selected,
+    )
+
+
+def _band(band: DrawBand | None, d: float) -> tuple[tuple[float, float, float, float], ...]:
+    if band is None:
+        return ()
+    columns = (band.share, band.low_m / d, band.middle_m / d, band.high_m / d)
+    return tuple(
+        (float(a), float(b), float(c), float(e)) for a, b, c, e in zip(*columns, strict=True)
+    )

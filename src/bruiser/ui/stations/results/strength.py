@@ -1,0 +1,369 @@
+"""The sheet of strengths: the ladder, why means are off, and the criteria of the brief."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import partial
+
+from bruiser.core.efficiency import AGAINST_WORDS, Against
+from bruiser.core.mean_reason import mean_differs, why_mean_differs
+from bruiser.core.security import share_interval
+from bruiser.core.units import UnitChoice
+from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
+from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
+from bruiser.workshop.brief_entry import criterion_words
+from bruiser.workshop.journal import Journal
+from bruiser.workshop.judging import Judged
+from bruiser.workshop.overview import Overview, row_key
+from bruiser.workshop.results import KnotResult, LotResults, Mark
+from bruiser.workshop.saying import count, percent, say_ladder, say_strength
+
+SORTS = {"strength": "strongest first", "floor": "highest floor first", "name": "by name"}
+REFERENCE = {
+    Against.TYPICAL: "plain rope",
+    Against.LOWEST: "lowest plain pull",
+    Against.RATING: "maker's rating",
+}
+_OUTCOME = {"broke": "broke", "came_out": "came out", "outlasted": "outlasted"}
+
+
+@dataclass(frozen=True)
+class LadderChoice:
+    """How the ladder is shown: its order, the row talked about, and the pull looked at."""
+
+    sort: str = "strength"
+    row: str = ""
+    selected: str | None = None
+
+
+def strength_sheet(
+    found: Overview, journal: Journal, choice: LadderChoice, units: UnitChoice
+) -> Sheet:
+    """Build the sheet."""
+    rows = _sorted(found, choice.sort)
+    many = len(found.shown) > 1
+    behind: dict[str, Behind] = {}
+    ladder_rows = [_row(found, row, units, many, behind) for row in rows]
+    for results in found.shown:
+        ladder_rows += _rope(found, results, units, behind) if results.baseline.marks else []
+    ladder = Ladder(
+        f"Strength kept: {AGAINST_WORDS[found.asked.against]}",
+        tuple(ladder_rows),
+        _band(found),
+        choice.selected,
+        REFERENCE[found.asked.against],
+        _floor_words(found),
+    )
+    chosen = next((r for r in rows if row_key(r) == choice.row), None)
+    lines = [*_mean_lines(found, rows, chosen), *_left_out_lines(rows)]
+    lines += _host_lines(found, rows)
+    for results in found.shown:
+        judged = found.judged.get(results.baseline.lot.id, [])
+        lines += _asked_lines(journal, judged, behind)
+    drawable = any(r.marks for r in ladder_rows)
+    return Sheet(
+        about_lots(found, units),
+        partial(ladder_figure, ladder) if drawable else None,
+        _sentence(found, chosen),
+        lines=tuple(lines),
+        behind=behind,
+        empty=_empty(found),
+    )
+
+
+def about_lots(found: Overview, units: UnitChoice) -> str:
+    """The lots shown, and what their plain rope rests on."""
+    if not found.shown:
+        return "No lot is chosen."
+    if len(found.shown) > 1:
+        return f"{len(found.shown)} lots side by side, each against its own plain rope"
+    base = found.shown[0].baseline
+    lot, n = base.lot, base.counts
+    about = (
+        f"{1000 * lot.diameter_m:g} mm {lot.material} {lot.construction}, lot {lot.name}, "
+        f"{lot.condition}"
+    )
+    if base.median_n is None:
+        return f"{about}  ·  no measured plain rope"
+    return (
+        f"{about}  ·  plain rope {units.force_text(base.median_n)}, "
+        f"{count(n.specimens, 'straight pull')}, {n.broke} broke clear of the drums"
+    )
+
+
+def _sorted(found: Overview, sort: str) -> list[KnotResult]:
+    rows = list(found.rows)
+    if sort == "name":
+        rows.sort(key=lambda r: (r.key.knot, r.key.dressing != "dressed", r.name, r.lot.name))
+    elif sort == "floor":
+        floors = found.floors
+
+        def floor(row: KnotResult) -> float:
+            bound = floors.get(row_key(row))
+            reference = _reference_n(row)
+            return -math.inf if bound is None or not reference else bound.load_n / reference
+
+        rows.sort(key=lambda r: -floor(r))
+    else:
+        rows.sort(key=lambda r: -_typical(r))
+    return rows
+
+
+def _typical(row: KnotResult) -> float:
+    interval = row.efficiency.interval
+    if interval is not None:
+        return interval.value
+    return max((m.share for m in row.marks if m.share is not None), default=-1.0)
+
+
+def _reference_n(row: KnotResult) -> float | None:
+    """What stands at 100 % for a row: told by any of its marks."""
+    return next((m.load_n / m.share for m in row.marks if m.share), None)
+
+
+def short_name(row: KnotResult, many: bool) -> tuple[str, str]:
+    """A row's name, and what sets it apart in small."""
+    name = row.key.knot
+    if row.key.dressing != "dressed":
+        name += f", {row.key.dressing}"
+    rest = row.name.removeprefix(row.key.knot).strip(", ")
+    parts = [p for p in rest.split(", ") if p not in ("", "dressed", "ramp", row.key.dressing)]
+    if row.key.cordage_b:
+        parts.insert(0, f"to {row.key.cordage_b}")
+    if many:
+        parts.insert(0, row.lot.name)
+    return name, ", ".join(dict.fromkeys(parts))
+
+
+def _mark(m: Mark, units: UnitChoice) -> LadderMark | None:
+    if m.share is None:
+        return None
+    label = f"{m.code}: {_OUTCOME[m.kind]}, {units.force_text(m.load_n)}"
+    if m.left_out:
+        label += f"; left out: {m.left_out}"
+    return LadderMark(m.pull_id, m.kind, m.share, label, bool(m.left_out))
+
+
+def _row(
+    found: Overview,
+    row: KnotResult,
+    units: UnitChoice,
+    many: bool,
+    behind: dict[str, Behind],
+) -> LadderRow:
+    eff, n = row.efficiency, row.efficiency.counts
+    name, apart = short_name(row, many)
+    words = f"{n.broke} broke, {n.came_out} came out, {n.outlasted} outlasted"
+    words += f", {n.void} void" if n.void else ""
+    key = f"n:{row_key(row)}"
+    behind[key] = Behind(f"{row.name}, {row.lot.name}", tuple(m.pull_id for m in row.marks))
+    bound, reference = found.floors.get(row_key(row)), _reference_n(row)
+    floor = None if bound is None or reference is None else bound.load_n / reference
+    caveats = [*eff.caveats, *(bound.caveats if bound is not None else ())]
+    i = eff.interval
+    value_text = "" if i is None else f"{100 * i.value:.0f} %"
+    if i is None and eff.at_least is not None:
+        value_text = f"≥ {100 * eff.at_least:.0f} %"
+    return LadderRow(
+        row_key(row),
+        name,
+        f"{apart} · {words}" if apart else words,
+        tuple(mark for m in row.marks if (mark := _mark(m, units)) is not None),
+        None if i is None else i.value,
+        None if i is None else i.low,
+        None if i is None else i.high,
+        value_text,
+        "" if i is None else f"{100 * i.low:.0f} to {100 * i.high:.0f}",
+        "" if many and not _one_family(found) else row.letters,
+        floor,
+        "" if floor is None else f"{100 * floor:.0f} %",
+        eff.plain_mean if mean_differs(eff) and found.asked.against is Against.TYPICAL else None,
+        key,
+        _tooltip(found, row, floor, [str(c) for c in caveats], units),
+        caveats[0].kind if caveats else "",
+    )
+
+
+def _one_family(found: Overview) -> bool:
+    return sum(len(r.families) for r in found.shown) <= 1
+
+
+def _tooltip(
+    found: Overview, row: KnotResult, floor: float | None, caveats: list[str], units: UnitChoice
+) -> str:
+    eff, n = row.efficiency, row.efficiency.counts
+    lines = [f"{row.name}, {row.lot.name}"]
+    if eff.prior_free is not None:
+        p = eff.prior_free
+        lines.append(f"without prior: {percent(p.value)} % ({percent(p.low)} to {percent(p.high)})")
+    out = share_interval(n.came_out, n.broke + n.came_out)
+    if out is not None:
+        lines.append(
+            f"came out: {n.came_out} of {n.broke + n.came_out} that gave "
+            f"({percent(out.low)} to {percent(out.high)} %)"
+        )
+    bound = found.floors.get(row_key(row))
+    if bound is not None:
+        share = "" if floor is None else f" ({percent(floor)} %)"
+        lines.append(
+            f"{100 * bound.share:.0f} of 100 such knots hold {units.force_text(bound.load_n)}"
+            f"{share} or more, said with {100 * bound.confidence:.0f} % confidence"
+        )
+    why = _why(found, row)
+    return "\n".join([*lines, *([why] if why else []), *caveats, eff.measurement])
+
+
+def _rope(
+    found: Overview, results: LotResults, units: UnitChoice, behind: dict[str, Behind]
+) -> list[LadderRow]:
+    base, n = results.baseline, results.baseline.counts
+    key = f"n:rope|{base.lot.id}"
+    behind[key] = Behind(f"Plain rope, {base.lot.name}", tuple(m.pull_id for m in base.marks))
+    words = f"{n.broke} broke clear, {n.outlasted} at a drum or stopped"
+    name = "Plain rope" if len(found.shown) == 1 else f"Plain rope, {base.lot.name}"
+    text = "" if base.median_n is None else units.force_text(base.median_n)
+    marks = tuple(mark for m in base.marks if (mark := _mark(m, units)) is not None)
+    caveat = base.result.caveats[0].kind if base.result.caveats else ""
+    return [
+        LadderRow(
+            f"rope|{base.lot.id}", name, words, marks, value_text=text, behind=key, caveat=caveat
+        )
+    ]
+
+
+def _band(found: Overview) -> tuple[float, float] | None:
+    if len(found.shown) != 1 or found.asked.against is not Against.TYPICAL:
+        return None
+    known = found.shown[0].baseline.estimate
+    return None if known is None else (math.exp(-known.sigma), math.exp(known.sigma))
+
+
+def _floor_words(found: Overview) -> str:
+    asked = found.asked
+    return f"{100 * asked.floor_share:.0f} in 100" if found.floors else ""
+
+
+def _why(found: Overview, row: KnotResult) -> str:
+    lot = found.results[row.lot.id]
+    return why_mean_differs(row.efficiency, row.result.data.sample, lot.baseline.result.data.sample)
+
+
+def _mean_lines(found: Overview, rows: list[KnotResult], chosen: KnotResult | None) -> list[Line]:
+    """Why the plain mean is off: of the row chosen, or of the one it is furthest off for."""
+    if found.asked.against is not Against.TYPICAL:
+        return []
+    off = [r for r in rows if mean_differs(r.efficiency)]
+    if chosen is not None:
+        off = [chosen] if chosen in off else []
+    if not off:
+        return []
+
+    def gap(row: KnotResult) -> float:
+        i, mean = row.efficiency.interval, row.efficiency.plain_mean
+        return 0.0 if i is None or mean is None else abs(i.value - mean)
+
+    worst = max(off, key=gap)
+    name = short_name(worst, len(found.shown) > 1)[0]
+    more = f" So it is with {count(len(off) - 1, 'other knot')} here." if len(off) > 1 else ""
+    return [Line(f"{name}: {_why(found, worst)}{more}", "muted", f"n:{row_key(worst)}")]
+
+
+def _left_out_lines(rows: list[KnotResult]) -> list[Line]:
+    lines = []
+    for row in rows:
+        if row.whole is None:
+            continue
+        out = [m for m in row.marks if m.left_out]
+        with_it = row.whole.efficiency.interval
+        text = f"{row.key.knot}: {', '.join(f'{m.code} is left out, {m.left_out}' for m in out)}"
+        if not out:
+            text = f"{row.key.knot}: a straight pull is left out"
+        text = text.rstrip(".") + "."
+        if with_it is not None:
+            text += (
+                f" With it {percent(with_it.value)} % ({percent(with_it.low)} to "
+                f"{percent(with_it.high)})."
+            )
+        lines.append(Line(text, "ochre", f"n:{row_key(row)}"))
+    return lines
+
+
+def _host_lines(found: Overview, rows: list[KnotResult]) -> list[Line]:
+    lines = []
+    for results in found.shown:
+        hosts = {r.key.host.split(",")[0] for r in rows if r.lot.id == results.baseline.lot.id}
+        if len(hosts) > 1:
+            lines.append(
+                Line(f"Different pins or hosts side by side: {', '.join(sorted(hosts))}.", "ochre")
+            )
+    return lines
+
+
+def _asked_lines(journal: Journal, judged: list[Judged], behind: dict[str, Behind]) -> list[Line]:
+    """The pass criteria, judged; a wording written after the first pull says so."""
+    lines = []
+    for criterion in dict.fromkeys(j.criterion for j in judged):
+        same = [j for j in judged if j.criterion is criterion]
+        verdicts = "  ·  ".join(f"{j.name}: {_verdict(j)}" for j in same)
+        text = f"Asked: {criterion_words(criterion)}.  {verdicts}."
+        late = max(j.late for j in same)
+        earlier = [e for e in same[0].earlier if not e.withdrawn]
+        if late:
+            text += f" Written after {late} of these pulls."
+        if earlier:
+            was = criterion_words(earlier[0]).lower()
+            text += f" Changed {criterion.made_at[:10]}; it was: {was}."
+        key = f"asked:{criterion.id}|{same[0].lot_id}"
+        pulls = tuple(
+            p for j in same for p in (*j.result.passed, *j.result.failed, *j.result.cannot_say)
+        )
+        behind[key] = Behind("\n".join(f"{j.name}: {_pulls(journal, j)}" for j in same), pulls)
+        lines.append(Line(text, "ochre" if late or earlier else "ink", key))
+    return lines
+
+
+def _verdict(judged: Judged) -> str:
+    r = judged.result
+    parts = [f"{len(r.passed)} passed"] if r.passed else []
+    parts += [f"{len(r.failed)} failed"] if r.failed else []
+    parts += [f"{len(r.cannot_say)} cannot say"] if r.cannot_say else []
+    return f"{r.met} ({', '.join(parts)})" if parts else str(r.met)
+
+
+def _pulls(journal: Journal, judged: Judged) -> str:
+    r = judged.result
+    groups = (("passed", r.passed), ("failed", r.failed), ("cannot say", r.cannot_say))
+    return "; ".join(
+        f"{word} {', '.join(journal.by_pull[pull].specimen.code for pull in pulls)}"
+        for word, pulls in groups
+        if pulls
+    )
+
+
+def _sentence(found: Overview, chosen: KnotResult | None) -> str:
+    if chosen is not None:
+        return say_strength(chosen)
+    if len(found.shown) == 1:
+        return say_ladder(found.shown[0])
+    rated = [r for r in found.rows if r.efficiency.interval is not None]
+    thin = [r.baseline.lot.name for r in found.shown if r.baseline.median_n is None and r.knots]
+    text = f"{count(len(rated), 'figure')} in {count(len(found.shown), 'lot')}; letters and "
+    text += "comparisons hold within one lot only."
+    if thin:
+        text += f" No measured plain rope in {', '.join(thin)}."
+    return text
+
+
+def _empty(found: Overview) -> str:
+    if not found.shown:
+        return "Nothing has been pulled yet. Results appear here with the first inspected pull."
+    base = found.shown[0].baseline
+    if not found.rows and not base.marks:
+        return f"Nothing of {base.lot.name} has been pulled and inspected yet."
+    if base.median_n is None and found.rows:
+        return (
+            f"{count(sum(len(r.marks) for r in found.rows), 'pull')} of knots, but no straight "
+            f"pull of {base.lot.name} broke clear: there is nothing to measure them against."
+        )
+    return "No pull fits what is chosen above."

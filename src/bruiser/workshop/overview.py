@@ -1,0 +1,274 @@
+"""Everything a sheet of results shows, worked out in one go away from the interface."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field, replace
+
+from bruiser.core.efficiency import Against
+from bruiser.core.memory import Memory
+from bruiser.core.preparation import PrepStep, TyingTrial
+from bruiser.core.progress import Progress, no_progress
+from bruiser.core.records import Knot
+from bruiser.core.tolerance import ToleranceBound, lower_tolerance_bounds
+from bruiser.core.tying import TyingResult, rate_tying
+from bruiser.workshop.cases import knot_cases
+from bruiser.workshop.claiming import JudgedClaim, judge_claims
+from bruiser.workshop.comparing import (
+    Compared,
+    Matrix,
+    Partners,
+    compare_rows,
+    knot_by_cordage,
+    partners,
+)
+from bruiser.workshop.gathering import STRENGTH_METHODS, Gathered, Group, gather
+from bruiser.workshop.jam_results import JamRow, jam_row
+from bruiser.workshop.journal import Entry, Journal
+from bruiser.workshop.judging import Judged, judge_lot
+from bruiser.workshop.results import KnotResult, Look, LotResults, all_results
+from bruiser.workshop.slipping import SlipRow, slip_row
+from bruiser.workshop.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
+
+COMPARED_AT_FIRST = 5
+
+
+@dataclass(frozen=True)
+class Filters:
+    """What is looked at; an empty text stands for all.
+
+    Parameters
+    ----------
+    variant, host, dressing, technician : str
+        As written with the groups and the pulls.
+    every_method : bool
+        Also pulls that were not made to failure.
+    """
+
+    variant: str = ""
+    host: str = ""
+    dressing: str = ""
+    technician: str = ""
+    every_method: bool = False
+
+    def admits(self, entry: Entry) -> bool:
+        """Whether a pull is looked at."""
+        return not self.technician or (
+            entry.pull is not None and entry.pull.technician == self.technician
+        )
+
+    def shows(self, group: Group) -> bool:
+        """Whether a group is shown as one of strength."""
+        key, knot = group.key, group.knot
+        if key is None or knot is None:
+            return True
+        return (
+            (self.every_method or group.method in STRENGTH_METHODS)
+            and self.variant in ("", knot.variant)
+            and self.host in ("", key.host)
+            and self.dressing in ("", key.dressing)
+        )
+
+    @property
+    def some(self) -> bool:
+        """Whether anything is filtered."""
+        return self != Filters(every_method=self.every_method)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a sheet asks for.
+
+    Parameters
+    ----------
+    sheet : str
+        Which one.
+    lot_ids : tuple of str
+        The lots shown.
+    compared : tuple of str
+        Rows to be compared, as ``lot id|name``; empty for the first few.
+    target_n : float or None
+        Load that wraps have to hold; None for the one of the brief.
+    floor_share, confidence : float
+        Of the lower tolerance bound.
+    """
+
+    sheet: str
+    lot_ids: tuple[str, ...]
+    filters: Filters = Filters()
+    against: Against = Against.TYPICAL
+    compared: tuple[str, ...] = ()
+    target_n: float | None = None
+    floor_share: float = 0.95
+    confidence: float = 0.95
+
+
+@dataclass(frozen=True)
+class Tied:
+    """The tying trials of one knot."""
+
+    knot: Knot
+    result: TyingResult
+    trials: tuple[tuple[str, TyingTrial], ...]
+
+
+@dataclass(frozen=True)
+class Overview:
+    """The answer: always the strengths, and what the sheet asked for beyond them."""
+
+    asked: Asked
+    gathered: Gathered
+    results: dict[str, LotResults]
+    floors: dict[str, ToleranceBound] = field(default_factory=dict)
+    judged: dict[str, list[Judged]] = field(default_factory=dict)
+    slip: tuple[SlipRow, ...] = ()
+    jam: tuple[JamRow, ...] = ()
+    wraps: tuple[WrapRow, ...] = ()
+    tied: tuple[Tied, ...] = ()
+    compared: Compared | None = None
+    partners: tuple[Partners, ...] = ()
+    matrix: Matrix | None = None
+    claims: tuple[JudgedClaim, ...] = ()
+
+    @property
+    def shown(self) -> tuple[LotResults, ...]:
+        """Results of the lots shown."""
+        return tuple(self.results[k] for k in self.asked.lot_ids if k in self.results)
+
+    @property
+    def rows(self) -> tuple[KnotResult, ...]:
+        """Knots of the lots shown."""
+        return tuple(row for r in self.shown for row in r.knots)
+
+
+def row_key(row: KnotResult) -> str:
+    """What tells a row from others, in one text."""
+    return f"{row.lot.id}|{row.name}"
+
+
+def overview(
+    journal: Journal, asked: Asked, memory: Memory, progress: Progress = no_progress
+) -> Overview:
+    """Work out what a sheet shows.
+
+    Parameters
+    ----------
+    memory : Memory
+        What was computed before; it is added to.
+    progress : callable
+        Told how many groups are done; may raise ``Cancelled``.
+    """
+    if asked.sheet == "claims":
+        # A claim is about every pull there is.
+        asked = replace(asked, filters=Filters(every_method=True), against=Against.TYPICAL)
+    gathered = gather(journal, asked.filters.admits)
+    look = Look(asked.against, asked.filters.shows)
+    results = all_results(gathered, look, memory=memory, progress=progress)
+    base = Overview(asked, gathered, results)
+    return _SHEETS.get(asked.sheet, _strength)(base, journal)
+
+
+def _with(base: Overview, **more: object) -> Overview:
+    return replace(base, **more)  # type: ignore[arg-type]
+
+
+def _strength(base: Overview, journal: Journal) -> Overview:
+    rows, asked = base.rows, base.asked
+    bounds = lower_tolerance_bounds(
+        [r.result.data.sample for r in rows], (asked.floor_share,), asked.confidence
+    )
+    floors = {
+        row_key(row): bound[asked.floor_share]
+        for row, bound in zip(rows, bounds, strict=True)
+        if bound
+    }
+    # A criterion is about all pulls of a group, not those of one technician.
+    whole = not asked.filters.technician and asked.against is Against.TYPICAL
+    judged = {r.baseline.lot.id: judge_lot(journal, r) for r in base.shown if whole}
+    return _with(base, floors=floors, judged=judged)
+
+
+def _slip(base: Overview, journal: Journal) -> Overview:
+    del journal
+    rows = [
+        slip_row(case, r.baseline.median_n)
+        for r in base.shown
+        for case in knot_cases(base.gathered, r.baseline.lot.id)
+    ]
+    rows.sort(key=lambda r: (not r.measured, -_weakness(r), r.case.name))
+    return _with(base, slip=tuple(rows))
+
+
+def _weakness(row: SlipRow) -> float:
+    weakest = row.verdict.weakest
+    if weakest is None:
+        return math.inf
+    return -(10 * (weakest.grade or 0.0) + (weakest.grade_as_seen or 0.0))
+
+
+def _jam(base: Overview, journal: Journal) -> Overview:
+    del journal
+    rows = [
+        jam_row(case, r.baseline.median_n)
+        for r in base.shown
+        for case in knot_cases(base.gathered, r.baseline.lot.id)
+    ]
+    rows = [r for r in rows if r.attempts]
+    rows.sort(key=lambda r: (r.order, r.case.name))
+    return _with(base, jam=tuple(rows))
+
+
+def _wraps(base: Overview, journal: Journal) -> Overview:
+    rows = []
+    for r in base.shown:
+        lot_id = r.baseline.lot.id
+        target = base.asked.target_n or default_target_n(base.gathered, lot_id, journal)
+        for key, marks in wrap_tests(base.gathered, lot_id).items():
+            rows.append(wrap_row(journal, lot_id, key, marks, target))
+    return _with(base, wraps=tuple(rows))
+
+
+def _tying(base: Overview, journal: Journal) -> Overview:
+    trials: dict[str, list[tuple[str, TyingTrial]]] = {}
+    for entry in journal.entries:
+        if entry.specimen.lot.id not in base.asked.lot_ids or entry.specimen.knot_a is None:
+            continue
+        for step in entry.prepared:
+            if step.step is PrepStep.TRIAL and step.trial is not None and not step.withdrawn:
+                own = trials.setdefault(entry.specimen.knot_a.id, [])
+                own.append((entry.specimen.id, step.trial))
+    rows = []
+    for knot_id, own in trials.items():
+        knot = journal.knot(knot_id)
+        rows.append(Tied(knot, rate_tying(own, knot.structure), tuple(own)))
+    rows.sort(key=lambda t: t.knot.title)
+    return _with(base, tied=tuple(rows))
+
+
+def _compare(base: Overview, journal: Journal) -> Overview:
+    del journal
+    rows = base.rows
+    wanted = set(base.asked.compared)
+    chosen = [r for r in rows if row_key(r) in wanted] or list(rows[:COMPARED_AT_FIRST])
+    pairs = tuple(p for r in base.shown for p in partners(r))
+    return _with(
+        base,
+        compared=compare_rows(chosen, base.results),
+        partners=pairs,
+        matrix=knot_by_cordage(base.results),
+    )
+
+
+def _claims(base: Overview, journal: Journal) -> Overview:
+    return _with(base, claims=judge_claims(journal, base.gathered, base.results))
+
+
+_SHEETS = {
+    "strength": _strength,
+    "slip": _slip,
+    "jamming": _jam,
+    "wraps": _wraps,
+    "tying": _tying,
+    "compare": _compare,
+    "claims": _claims,
+}
