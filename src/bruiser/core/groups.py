@@ -29,17 +29,38 @@ class GroupKey:
 
 
 def labels(keys: list[GroupKey]) -> dict[GroupKey, str]:
-    """A short name for each group of a lot: the knot, and what sets it apart where needed."""
-    found = {}
+    """A short name for each group of a lot: the knot, and what sets it apart where needed.
+
+    A plain ramp and a dressed knot are not said, and of a pin or host only what it is called;
+    where that leaves two names alike, everything is said.
+    """
+    alike: dict[str, list[GroupKey]] = {}
     for key in keys:
-        alike = [k for k in keys if k.knot == key.knot]
-        apart = [
-            getattr(key, f.name) or f"no {f.name}"
-            for f in fields(GroupKey)
-            if len({getattr(k, f.name) for k in alike}) > 1
-        ]
-        found[key] = ", ".join([key.knot, *apart])
-    return found
+        alike.setdefault(key.knot, []).append(key)
+    found: dict[GroupKey, str] = {}
+    for own in alike.values():
+        differ = [f.name for f in fields(GroupKey) if len({getattr(k, f.name) for k in own}) > 1]
+        short = {key: _label(key, differ, _SHORT) for key in own}
+        if len(set(short.values())) < len(set(own)):
+            short = {key: _label(key, differ, {}) for key in own}
+        found |= short
+    return {key: found[key] for key in keys}
+
+
+_SHORT = {
+    "method": {"ramp": ""},
+    "dressing": {"dressed": ""},
+    "direction": {"": ""},
+}
+
+
+def _label(key: GroupKey, differ: list[str], short: dict[str, dict[str, str]]) -> str:
+    said = [key.knot]
+    for name in differ:
+        value = getattr(key, name)
+        text = short.get(name, {}).get(value, value or f"no {name}")
+        said.append(text.partition(", ")[0] if short and name == "host" else text)
+    return ", ".join(part for part in said if part)
 
 
 @dataclass(frozen=True)

@@ -199,7 +199,7 @@ def make_report(
         for task, result in zip(part, _rate(part, priors, against), strict=True):
             known[id(task.data)] = kept.keep(task.key, result)
     results |= {key: r for key, r in known.items() if r is not None}
-    families = _families([results[id(t.data)] for t in tasks], kept, rules)
+    families = _families([(t.key, results[id(t.data)]) for t in tasks], kept)
     progress(len(groups), len(groups))
     return Report(tuple(results[id(g)] for g in groups), tuple(families))
 
@@ -330,17 +330,17 @@ def _knot_result(
     )
 
 
-def _families(results: list[GroupResult], kept: Memory, rules: Hashable) -> list[Family]:
+def _families(rated: list[tuple[Hashable, GroupResult]], kept: Memory) -> list[Family]:
     """Groups of one cordage (pair) and condition, compared with one another."""
-    sorted_in: dict[tuple[str, str, str], list[GroupResult]] = {}
-    for r in results:
-        key = (r.data.cordage, r.data.cordage_b, r.data.condition)
-        sorted_in.setdefault(key, []).append(r)
+    sorted_in: dict[tuple[str, str, str], list[tuple[Hashable, GroupResult]]] = {}
+    for key, r in rated:
+        where = (r.data.cordage, r.data.cordage_b, r.data.condition)
+        sorted_in.setdefault(where, []).append((key, r))
     return [
         kept.once(
-            ("family", rules, *(r.data.content for r in own)), partial(_family, key, tuple(own))
+            ("family", *(key for key, _ in own)), partial(_family, where, tuple(r for _, r in own))
         )
-        for key, own in sorted_in.items()
+        for where, own in sorted_in.items()
     ]
 
 

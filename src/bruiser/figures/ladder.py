@@ -73,7 +73,7 @@ LEGEND = (
     ("came_out", "came out"),
     ("outlasted", "outlasted: at least this much"),
 )
-_NAMES, _FIGURES, _TOP, _FOOT = 60.0, 52.0, 7.0, 13.0
+_NAMES, _FIGURES, _TOP, _FOOT = 60.0, 56.0, 7.0, 13.0
 PITCH = (8.2, 14.0)
 
 
@@ -159,8 +159,8 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
         pen.add(Text(x, bottom + 4.0, f"{100 * tick:.0f} %", "small", "muted", "middle"))
     pen.add(Text(0.5, _TOP - 1.8, ladder.title, "small", "muted", "start", x_of(1.0) - 20))
     pen.add(Text(x_of(1.0), _TOP - 1.8, ladder.reference, "small", "muted", "middle"))
-    pen.add(Text(width - 27, _TOP - 1.8, "95 % interval", "small", "muted", "end"))
-    pen.add(Text(width - 8, _TOP - 1.8, ladder.floor_title, "small", "muted", "end"))
+    pen.add(Text(width - 30, _TOP - 1.8, "95 % interval", "small", "muted", "end"))
+    pen.add(Text(width - 11, _TOP - 1.8, ladder.floor_title, "small", "muted", "end"))
     pen.add(Line(((x_of(1.0), _TOP), (x_of(1.0), bottom)), "muted", 0.3))
     for number, row in enumerate(ladder.rows):
         _draw_row(pen, row, _TOP + number * pitch, pitch, x_of, width, ladder.selected, high)
@@ -240,11 +240,11 @@ def _draw_row(
             )
         )
         pen.spot(Spot(mark.key, x - 2.2, ym - 2.0, 4.4, 4.0, mark.label))
-    pen.add(Text(width - 27, y + pitch * 0.46, row.value_text, "figure", "ink", "end"))
-    pen.add(Text(width - 27, y + pitch * 0.84, row.range_text, "small", "muted", "end"))
-    pen.add(Text(width - 8, y + pitch * 0.46, row.floor_text, "body", "ink", "end"))
+    pen.add(Text(width - 30, y + pitch * 0.46, row.value_text, "figure", "ink", "end"))
+    pen.add(Text(width - 30, y + pitch * 0.84, row.range_text, "small", "muted", "end"))
+    pen.add(Text(width - 11, y + pitch * 0.46, row.floor_text, "body", "ink", "end"))
     pen.add(Text(width - 1, y + pitch * 0.84, row.caveat, "small", "ochre", "end", 25.0))
-    pen.add(Text(width - 1, y + pitch * 0.46, row.letters, "strong", "plum", "end", 6.5))
+    pen.add(Text(width - 1, y + pitch * 0.46, row.letters, "strong", "plum", "end", 9.0))
     if row.behind:
-        spot = Spot(row.behind, width - 48, y, 40, pitch, f"The pulls behind {row.name}")
+        spot = Spot(row.behind, width - 52, y, 52, pitch, f"The pulls behind {row.name}")
         pen.spot(spot)

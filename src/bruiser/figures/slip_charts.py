@@ -205,7 +205,7 @@ class SecurityRow:
     cells: tuple[CriterionCell, ...]
 
 
-_NAMES, _ROW, _HEAD = 54.0, 11.0, 7.0
+_NAMES, _ROW, _HEAD = 50.0, 11.0, 7.0
 
 
 def security_figure(
@@ -262,5 +262,5 @@ def _draw_cell(pen: Pen, cell: CriterionCell, x: float, top: float, room: float)
     )
     at = x + 2 + cell.place * inside
     pen.add(Line(((at, y - 1.8), (at, y + 1.8)), "plum", 0.8))
-    pen.add(Text(x + 2, top + 8.9, cell.text, "small", "ink", "start", room - 3))
+    pen.add(Text(x + 1.4, top + 8.9, cell.text, "small", "ink", "start", room - 2))
     pen.spot(Spot(cell.behind, x, top, room - 1, _ROW, cell.tooltip))

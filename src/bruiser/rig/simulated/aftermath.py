@@ -57,18 +57,22 @@ def try_untying(specimen: Pulled, end: End, attempt: int) -> tuple[str, float]:
     return level, round(min(seconds, 900.0), 1)
 
 
+def seated_mm(specimen: Pulled, knot: KnotState) -> float:
+    """What a tail draws as its knot seats itself, up to the highest load it has seen."""
+    share = specimen.highest_n / specimen.strength_n
+    most = 0.10 * knot.archetype.seating_d * specimen.setup.diameter_mm
+    return most * (1 - math.exp(-share / knot.archetype.seating_share))
+
+
 def remains_of(specimen: Pulled, attempt: int = 0) -> Remains:
     """What somebody with hands would find now; the seeded inspection repeats exactly."""
     rng = np.random.default_rng([specimen.setup.seed, 77])
     gave, place = specimen.gave if specimen.gave is not None else ("stopped", None)
-    share = specimen.highest_n / specimen.strength_n
     draws: dict[str, float] = {}
     knots: list[KnotRemains] = []
     for knot in specimen.knots:
         for tail, drawn in knot.drawn.items():
-            seating = 0.10 * knot.archetype.seating_d * specimen.setup.diameter_mm
-            seating *= 1 - math.exp(-share / knot.archetype.seating_share)
-            measured = drawn + seating + float(rng.normal(0.0, 0.7))
+            measured = drawn + seated_mm(specimen, knot) + float(rng.normal(0.0, 0.7))
             draws[tail] = min(max(0.0, round(measured)), knot.tails[tail]) / 1000.0
         own = place is not None and specimen.setup.lies.place(place).owner is knot.end
         if own:

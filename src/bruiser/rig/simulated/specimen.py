@@ -349,7 +349,8 @@ class SimulatedSpecimen:
         """How far the first tail has drawn, as a tail gauge would show."""
         for knot in self._knots:
             if knot.drawn:
-                return next(iter(knot.drawn.values()))
+                tail, drawn = next(iter(knot.drawn.items()))
+                return min(drawn + aftermath.seated_mm(self, knot), knot.tails[tail])
             return knot.slid_mm
         return 0.0
 

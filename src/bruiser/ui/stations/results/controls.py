@@ -135,6 +135,11 @@ class Controls(QWidget):
         for key, options in p.filter_options().items():
             self.filters[key].offer(options)
             self.filters[key].fill(getattr(p.asked.filters, key))
+        asked = p.asked
+        self.sort.fill(p.shown.sort)
+        self.against.fill(asked.against.value)
+        self.floor.fill(f"{asked.floor_share:g}")
+        self.sure.fill(f"{asked.confidence:g}")
         self.methods.fill("all" if p.asked.filters.every_method else "")
         self._offer_compared()
 

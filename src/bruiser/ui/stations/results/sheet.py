@@ -11,10 +11,10 @@ Draw = Callable[[float, float], Figure]
 
 SHEETS: dict[str, str] = {
     "strength": "Strength",
-    "slip": "Slip and security",
+    "slip": "Security",
     "jamming": "Jamming",
     "wraps": "Wraps",
-    "tying": "Tying and checking",
+    "tying": "Tying",
     "compare": "Compare",
     "drift": "Drift",
     "claims": "Claims",

@@ -60,7 +60,8 @@ def strength_sheet(
     lines += _host_lines(found, rows)
     for results in found.shown:
         judged = found.judged.get(results.baseline.lot.id, [])
-        lines += _asked_lines(journal, judged, behind)
+        where = f"{results.baseline.lot.name}: " if many else ""
+        lines += _asked_lines(journal, judged, behind, where)
     drawable = any(r.marks for r in ladder_rows)
     return Sheet(
         about_lots(found, units),
@@ -290,23 +291,24 @@ def _left_out_lines(rows: list[KnotResult]) -> list[Line]:
 
 
 def _host_lines(found: Overview, rows: list[KnotResult]) -> list[Line]:
-    lines = []
+    mixed: set[str] = set()
     for results in found.shown:
         hosts = {r.key.host.split(",")[0] for r in rows if r.lot.id == results.baseline.lot.id}
-        if len(hosts) > 1:
-            lines.append(
-                Line(f"Different pins or hosts side by side: {', '.join(sorted(hosts))}.", "ochre")
-            )
-    return lines
+        mixed |= hosts if len(hosts) > 1 else set()
+    if not mixed:
+        return []
+    return [Line(f"Different pins or hosts side by side: {', '.join(sorted(mixed))}.", "ochre")]
 
 
-def _asked_lines(journal: Journal, judged: list[Judged], behind: dict[str, Behind]) -> list[Line]:
+def _asked_lines(
+    journal: Journal, judged: list[Judged], behind: dict[str, Behind], where: str
+) -> list[Line]:
     """The pass criteria, judged; a wording written after the first pull says so."""
     lines = []
     for criterion in dict.fromkeys(j.criterion for j in judged):
         same = [j for j in judged if j.criterion is criterion]
         verdicts = "  ·  ".join(f"{j.name}: {_verdict(j)}" for j in same)
-        text = f"Asked: {criterion_words(criterion)}.  {verdicts}."
+        text = f"{where}Asked: {criterion_words(criterion)}.  {verdicts}."
         late = max(j.late for j in same)
         earlier = [e for e in same[0].earlier if not e.withdrawn]
         if late:
