@@ -56,7 +56,8 @@ def test_the_demo_holds_what_was_promised(workshop):
     assert any(e.specimen.lot_b is not None and e.specimen.layout_key == "bend" for e in done)
     assert workshop.campaign.synthetic
     assert [b.name for b in journal.bench_book.benches] == ["simulated bench"]
-    assert len(journal.brief.claims_in_force) == 6
+    assert len(journal.brief.claims_in_force) == 8
+    assert [e.specimen.lot.name for e in done if e.excluded] == ["N6-K"]
     assert len(journal.brief.criteria) > len(journal.brief.criteria_in_force)
 
 

@@ -146,7 +146,7 @@ def test_a_pull_reaches_the_ladder_and_its_trace(qtbot, window):
     assert [interval.low, interval.value, interval.high] == pytest.approx(expected, rel=2e-3)
     assert interval.low < interval.value < interval.high
     window.results.select("")
-    ladder = child(window, QWidget, "results.ladder")
+    ladder = child(window, QWidget, "results.chart")
     spot = ladder.spot_centre(mine.pull_id).toPoint()
     qtbot.mouseClick(ladder, Qt.MouseButton.LeftButton, pos=spot)
     opened = window.results.selected_entry()

@@ -7,6 +7,7 @@ import pytest
 from bruiser.app.build_demo import pull_specimen, void_specimen
 from bruiser.app.window import STATIONS, MainWindow
 from bruiser.core.records import Gave, JamLevel, Role
+from bruiser.ui.stations.results.sheet import SHEETS
 from bruiser.workshop.commands import PlanSpecimen
 from bruiser.workshop.inspecting import FindingDraft, accept_draft
 from bruiser.workshop.journal import read_journal
@@ -50,7 +51,7 @@ def found(workshop, specimen, gave, place, stop_at=None):
 
 
 def seen(dressed, qtbot, workshop):
-    """Opens the window, visits every station, returns what Results says."""
+    """Opens the window, visits every station and every sheet; returns what Results says."""
     window = MainWindow(workshop)
     qtbot.addWidget(window)
     window.show()
@@ -59,29 +60,47 @@ def seen(dressed, qtbot, workshop):
         window.go_to(key)
         qtbot.wait(5)
     page = window.pages["results"]
-    said = (page.subtitle.words, page.sentence.words, page.caveats.words)
+    for key in SHEETS:
+        window.go_to("results")
+        page.sheets.pick(key)
+        qtbot.waitUntil(lambda: not window.tasks.busy)
+        sheet = window.results.sheet()
+        assert sheet.main is not None or sheet.empty, key
+        assert page.chart.isVisible() == (sheet.main is not None), key
+        if sheet.main is not None:
+            assert page.chart.figure.shapes, key
+            assert sheet.sentence, key
+    page.sheets.pick("strength")
+    qtbot.waitUntil(lambda: not window.tasks.busy)
+    lines = " ".join(line.words for line in page.lines if line.isVisible())
+    drawn = page.chart.figure if page.chart.isVisible() else None
+    said = (page.subtitle.words, page.sentence.words, lines, page.empty.words, drawn)
     window.close()
     return said
 
 
 def test_an_empty_campaign(dressed, qtbot, bare):
-    subtitle, sentence, _ = seen(dressed, qtbot, bare)
-    assert subtitle == "No lots yet."
-    assert sentence == ""
+    subtitle, sentence, _, empty, drawn = seen(dressed, qtbot, bare)
+    assert subtitle == "No lot is chosen."
+    assert (sentence, drawn) == ("", None)
+    assert "Nothing has been pulled yet" in empty
 
 
 def test_a_planned_campaign_without_pulls(dressed, qtbot, bare):
     plan(bare, 2)
-    subtitle, sentence, _ = seen(dressed, qtbot, bare)
-    assert "no measured baseline" in subtitle
-    assert sentence == ""
+    subtitle, sentence, _, empty, drawn = seen(dressed, qtbot, bare)
+    assert "no measured plain rope" in subtitle
+    assert (sentence, drawn) == ("", None)
+    assert "Nothing of P8 has been pulled and inspected yet" in empty
 
 
 def test_one_pull_without_a_baseline(dressed, qtbot, bare):
     found(bare, plan(bare, 1)[0], Gave.BROKE, "nip_a")
-    _, sentence, caveats = seen(dressed, qtbot, bare)
-    assert "not enough to give an interval" in sentence
+    _, sentence, caveats, _, drawn = seen(dressed, qtbot, bare)
+    assert "no measured plain rope to compare with" in sentence
     assert "no baseline pulls" in caveats
+    assert drawn.title == "Load held: no plain rope to set it against"
+    assert len(drawn.rows) == 1
 
 
 def test_everything_outlasted(dressed, qtbot, bare):
@@ -90,10 +109,11 @@ def test_everything_outlasted(dressed, qtbot, bare):
         found(bare, specimen, Gave.STOPPED, None, stop_at=5_000.0)
     for specimen in specimens[2:]:
         found(bare, specimen, Gave.BROKE, "span")
-    _, sentence, caveats = seen(dressed, qtbot, bare)
+    _, sentence, caveats, _, drawn = seen(dressed, qtbot, bare)
     assert "Nothing gave" in sentence
     assert "at least" in sentence
     assert "floor only" in caveats
+    assert [row[8] for row in drawn.rows if row[0] == "Bowline"] == ["outlasted"] * 2
 
 
 def test_everything_came_out_and_one_is_void(dressed, qtbot, bare):
@@ -104,8 +124,9 @@ def test_everything_came_out_and_one_is_void(dressed, qtbot, bare):
     void_specimen(bare, pull_id, "wrong pin")
     for specimen in specimens[4:]:
         found(bare, specimen, Gave.BROKE, "span")
-    _, sentence, _ = seen(dressed, qtbot, bare)
+    _, sentence, _, _, drawn = seen(dressed, qtbot, bare)
     assert "3 of 3 came out" in sentence
+    assert [row[8] for row in drawn.rows if row[0] == "Bowline"] == ["came_out"] * 3
 
 
 def test_a_baseline_that_only_broke_at_the_drums(dressed, qtbot, bare):
@@ -114,6 +135,7 @@ def test_a_baseline_that_only_broke_at_the_drums(dressed, qtbot, bare):
         found(bare, specimen, Gave.BROKE, "nip_b")
     for specimen in specimens[3:]:
         found(bare, specimen, Gave.BROKE, "termination_a")
-    _, sentence, caveats = seen(dressed, qtbot, bare)
-    assert "not enough" in sentence
+    _, sentence, caveats, _, drawn = seen(dressed, qtbot, bare)
+    assert "no measured plain rope to compare with" in sentence
     assert "the true strength is higher" in caveats
+    assert len(drawn.rows) == 3

@@ -6,7 +6,8 @@ import pytest
 from bruiser.core.layouts import End
 from bruiser.workshop.gathering import group_key
 from bruiser.workshop.journal import read_journal
-from bruiser.workshop.results import lot_results, say_result
+from bruiser.workshop.results import lot_results
+from bruiser.workshop.saying import say_strength
 
 
 @pytest.fixture
@@ -69,7 +70,7 @@ def test_pin_size_and_condition_keep_groups_apart(journal):
 
 def test_the_sentence_is_made_from_the_numbers(journal):
     rows = results(journal, "P8-B").knots
-    words = [say_result(r) for r in rows]
+    words = [say_strength(r) for r in rows]
     assert len(set(words)) == len(words)
     for row, text in zip(rows, words, strict=True):
         interval = row.efficiency.interval

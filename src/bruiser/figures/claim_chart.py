@@ -52,7 +52,7 @@ HEADER = (
 
 
 def verdict_shapes(verdict: str, x: float, y: float) -> list[Shape]:
-    """The mark of a verdict: a disc supports, a cross contradicts, a ring is open, a dash is nothing."""
+    """A disc supports, a cross contradicts, a ring is open, a dash says nothing."""
     if verdict == "supported":
         return [Disc(x, y, 1.6, "moss")]
     if verdict == "contradicted":

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Shape, Spot, Text
+from bruiser.figures.frame import in_percent
 from bruiser.figures.scales import ticks
 
 
@@ -58,7 +59,15 @@ class LadderRow:
 
 @dataclass(frozen=True)
 class Ladder:
-    """The whole chart; `reference` says what stands at 100 %."""
+    """The whole chart.
+
+    Parameters
+    ----------
+    reference : str
+        What stands at 100 %.
+    say, loads : callable, bool
+        How a tick is written; with `loads` every share is a load and nothing stands at 100 %.
+    """
 
     title: str
     rows: tuple[LadderRow, ...]
@@ -66,6 +75,8 @@ class Ladder:
     selected: str | None = None
     reference: str = "plain rope"
     floor_title: str = ""
+    say: Callable[[float], str] = in_percent
+    loads: bool = False
 
 
 LEGEND = (
@@ -119,6 +130,9 @@ def _span(ladder: Ladder) -> tuple[float, float]:
     shares = [m.share for r in ladder.rows for m in r.marks]
     for row in ladder.rows:
         shares += [v for v in (row.low, row.high, row.floor) if v is not None]
+    if ladder.loads:
+        seen = [m.share for r in ladder.rows for m in r.marks]
+        return 0.0, min(1.1 * max(shares), 1.6 * max(seen))
     top = max([1.05, *(min(s, 1.5) for s in shares)])
     bottom = min([0.9, *shares])
     return max(0.0, int(bottom * 10 - 0.3) / 10), min(1.6, top + 0.03)
@@ -156,12 +170,13 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
     for tick in ticks(low, high, 8):
         x = x_of(tick)
         pen.add(Line(((x, _TOP), (x, bottom)), "line", 0.25))
-        pen.add(Text(x, bottom + 4.0, f"{100 * tick:.0f} %", "small", "muted", "middle"))
-    pen.add(Text(0.5, _TOP - 1.8, ladder.title, "small", "muted", "start", x_of(1.0) - 20))
-    pen.add(Text(x_of(1.0), _TOP - 1.8, ladder.reference, "small", "muted", "middle"))
+        pen.add(Text(x, bottom + 4.0, ladder.say(tick), "small", "muted", "middle"))
+    pen.add(Text(0.5, _TOP - 1.8, ladder.title, "small", "muted", "start", 100.0))
+    if not ladder.loads:
+        pen.add(Text(x_of(1.0), _TOP - 1.8, ladder.reference, "small", "muted", "middle"))
+        pen.add(Line(((x_of(1.0), _TOP), (x_of(1.0), bottom)), "muted", 0.3))
     pen.add(Text(width - 30, _TOP - 1.8, "95 % interval", "small", "muted", "end"))
     pen.add(Text(width - 11, _TOP - 1.8, ladder.floor_title, "small", "muted", "end"))
-    pen.add(Line(((x_of(1.0), _TOP), (x_of(1.0), bottom)), "muted", 0.3))
     for number, row in enumerate(ladder.rows):
         _draw_row(pen, row, _TOP + number * pitch, pitch, x_of, width, ladder.selected, high)
     more = ["same letter: not told apart"]

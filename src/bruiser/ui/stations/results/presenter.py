@@ -16,6 +16,7 @@ from bruiser.ui.stations.results.claims import claims_sheet
 from bruiser.ui.stations.results.compare import compare_sheet
 from bruiser.ui.stations.results.drift import drift_sheet
 from bruiser.ui.stations.results.jamming import jam_sheet
+from bruiser.ui.stations.results.loads import load_sheet
 from bruiser.ui.stations.results.pull_words import outcome_words, pull_words
 from bruiser.ui.stations.results.sheet import QUESTIONS, Behind, Sheet
 from bruiser.ui.stations.results.slip import slip_sheet
@@ -222,6 +223,8 @@ class ResultsPresenter(QObject):
             case "claims":
                 return claims_sheet(found, journal, row, units)
         choice = LadderChoice(self.shown.sort, row, self.selected)
+        if len(found.shown) == 1 and found.shown[0].baseline.median_n is None:
+            return load_sheet(found, choice, units)
         return strength_sheet(found, journal, choice, units)
 
     def tap(self, key: str) -> None:

@@ -11,10 +11,9 @@ from bruiser.core.mean_reason import mean_differs, why_mean_differs
 from bruiser.core.security import share_interval
 from bruiser.core.units import UnitChoice
 from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
+from bruiser.ui.stations.results.asked import asked_lines
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
-from bruiser.workshop.brief_entry import criterion_words
 from bruiser.workshop.journal import Journal
-from bruiser.workshop.judging import Judged
 from bruiser.workshop.overview import Overview, row_key
 from bruiser.workshop.results import KnotResult, LotResults, Mark
 from bruiser.workshop.saying import count, percent, say_ladder, say_strength
@@ -41,12 +40,12 @@ def strength_sheet(
     found: Overview, journal: Journal, choice: LadderChoice, units: UnitChoice
 ) -> Sheet:
     """Build the sheet."""
-    rows = _sorted(found, choice.sort)
+    rows = sorted_rows(found, choice.sort)
     many = len(found.shown) > 1
     behind: dict[str, Behind] = {}
     ladder_rows = [_row(found, row, units, many, behind) for row in rows]
     for results in found.shown:
-        ladder_rows += _rope(found, results, units, behind) if results.baseline.marks else []
+        ladder_rows += rope_rows(found, results, units, behind) if results.baseline.marks else []
     ladder = Ladder(
         f"Strength kept: {AGAINST_WORDS[found.asked.against]}",
         tuple(ladder_rows),
@@ -57,11 +56,11 @@ def strength_sheet(
     )
     chosen = next((r for r in rows if row_key(r) == choice.row), None)
     lines = [*_mean_lines(found, rows, chosen), *_left_out_lines(rows)]
-    lines += _host_lines(found, rows)
+    lines += [*_host_lines(found, rows), *caveat_lines(rows)]
     for results in found.shown:
         judged = found.judged.get(results.baseline.lot.id, [])
         where = f"{results.baseline.lot.name}: " if many else ""
-        lines += _asked_lines(journal, judged, behind, where)
+        lines += asked_lines(journal, judged, behind, where)
     drawable = any(r.marks for r in ladder_rows)
     return Sheet(
         about_lots(found, units),
@@ -69,7 +68,7 @@ def strength_sheet(
         _sentence(found, chosen),
         lines=tuple(lines),
         behind=behind,
-        empty=_empty(found),
+        empty=nothing_words(found),
     )
 
 
@@ -93,7 +92,8 @@ def about_lots(found: Overview, units: UnitChoice) -> str:
     )
 
 
-def _sorted(found: Overview, sort: str) -> list[KnotResult]:
+def sorted_rows(found: Overview, sort: str) -> list[KnotResult]:
+    """The knots of the lots shown, in an order of :data:`SORTS`."""
     rows = list(found.rows)
     if sort == "name":
         rows.sort(key=lambda r: (r.key.knot, r.key.dressing != "dressed", r.name, r.lot.name))
@@ -137,7 +137,8 @@ def short_name(row: KnotResult, many: bool) -> tuple[str, str]:
     return name, ", ".join(dict.fromkeys(parts))
 
 
-def _mark(m: Mark, units: UnitChoice) -> LadderMark | None:
+def mark_of(m: Mark, units: UnitChoice) -> LadderMark | None:
+    """A pull as it is drawn; None without a share."""
     if m.share is None:
         return None
     label = f"{m.code}: {_OUTCOME[m.kind]}, {units.force_text(m.load_n)}"
@@ -170,7 +171,7 @@ def _row(
         row_key(row),
         name,
         f"{apart} · {words}" if apart else words,
-        tuple(mark for m in row.marks if (mark := _mark(m, units)) is not None),
+        tuple(mark for m in row.marks if (mark := mark_of(m, units)) is not None),
         None if i is None else i.value,
         None if i is None else i.low,
         None if i is None else i.high,
@@ -215,16 +216,17 @@ def _tooltip(
     return "\n".join([*lines, *([why] if why else []), *caveats, eff.measurement])
 
 
-def _rope(
+def rope_rows(
     found: Overview, results: LotResults, units: UnitChoice, behind: dict[str, Behind]
 ) -> list[LadderRow]:
+    """The row of a lot's plain rope."""
     base, n = results.baseline, results.baseline.counts
     key = f"n:rope|{base.lot.id}"
     behind[key] = Behind(f"Plain rope, {base.lot.name}", tuple(m.pull_id for m in base.marks))
     words = f"{n.broke} broke clear, {n.outlasted} at a drum or stopped"
     name = "Plain rope" if len(found.shown) == 1 else f"Plain rope, {base.lot.name}"
     text = "" if base.median_n is None else units.force_text(base.median_n)
-    marks = tuple(mark for m in base.marks if (mark := _mark(m, units)) is not None)
+    marks = tuple(mark for m in base.marks if (mark := mark_of(m, units)) is not None)
     caveat = base.result.caveats[0].kind if base.result.caveats else ""
     return [
         LadderRow(
@@ -300,49 +302,6 @@ def _host_lines(found: Overview, rows: list[KnotResult]) -> list[Line]:
     return [Line(f"Different pins or hosts side by side: {', '.join(sorted(mixed))}.", "ochre")]
 
 
-def _asked_lines(
-    journal: Journal, judged: list[Judged], behind: dict[str, Behind], where: str
-) -> list[Line]:
-    """The pass criteria, judged; a wording written after the first pull says so."""
-    lines = []
-    for criterion in dict.fromkeys(j.criterion for j in judged):
-        same = [j for j in judged if j.criterion is criterion]
-        verdicts = "  ·  ".join(f"{j.name}: {_verdict(j)}" for j in same)
-        text = f"{where}Asked: {criterion_words(criterion)}.  {verdicts}."
-        late = max(j.late for j in same)
-        earlier = [e for e in same[0].earlier if not e.withdrawn]
-        if late:
-            text += f" Written after {late} of these pulls."
-        if earlier:
-            was = criterion_words(earlier[0]).lower()
-            text += f" Changed {criterion.made_at[:10]}; it was: {was}."
-        key = f"asked:{criterion.id}|{same[0].lot_id}"
-        pulls = tuple(
-            p for j in same for p in (*j.result.passed, *j.result.failed, *j.result.cannot_say)
-        )
-        behind[key] = Behind("\n".join(f"{j.name}: {_pulls(journal, j)}" for j in same), pulls)
-        lines.append(Line(text, "ochre" if late or earlier else "ink", key))
-    return lines
-
-
-def _verdict(judged: Judged) -> str:
-    r = judged.result
-    parts = [f"{len(r.passed)} passed"] if r.passed else []
-    parts += [f"{len(r.failed)} failed"] if r.failed else []
-    parts += [f"{len(r.cannot_say)} cannot say"] if r.cannot_say else []
-    return f"{r.met} ({', '.join(parts)})" if parts else str(r.met)
-
-
-def _pulls(journal: Journal, judged: Judged) -> str:
-    r = judged.result
-    groups = (("passed", r.passed), ("failed", r.failed), ("cannot say", r.cannot_say))
-    return "; ".join(
-        f"{word} {', '.join(journal.by_pull[pull].specimen.code for pull in pulls)}"
-        for word, pulls in groups
-        if pulls
-    )
-
-
 def _sentence(found: Overview, chosen: KnotResult | None) -> str:
     if chosen is not None:
         return say_strength(chosen)
@@ -357,15 +316,21 @@ def _sentence(found: Overview, chosen: KnotResult | None) -> str:
     return text
 
 
-def _empty(found: Overview) -> str:
+def caveat_lines(rows: list[KnotResult]) -> list[Line]:
+    """What weakens the numbers: what is about the plain rope once, the rest with its knot."""
+    found = dict.fromkeys(
+        str(c) if "baseline" in c.kind or c.kind == "rating used" else f"{r.key.knot}: {c}"
+        for r in rows
+        for c in r.efficiency.caveats
+    )
+    return [Line("  ·  ".join(found), "ochre")] if found else []
+
+
+def nothing_words(found: Overview) -> str:
+    """Why there is nothing to draw."""
     if not found.shown:
         return "Nothing has been pulled yet. Results appear here with the first inspected pull."
     base = found.shown[0].baseline
     if not found.rows and not base.marks:
         return f"Nothing of {base.lot.name} has been pulled and inspected yet."
-    if base.median_n is None and found.rows:
-        return (
-            f"{count(sum(len(r.marks) for r in found.rows), 'pull')} of knots, but no straight "
-            f"pull of {base.lot.name} broke clear: there is nothing to measure them against."
-        )
     return "No pull fits what is chosen above."
