@@ -43,6 +43,8 @@ class Tried:
         Holding strengths observed, and known only as at least the peak.
     broke : int
         Breaking strengths observed.
+    at : int
+        Its place in the logbook.
     """
 
     entry: Entry
@@ -52,6 +54,7 @@ class Tried:
     events: int
     floors: int
     broke: int
+    at: int
 
 
 @dataclass(frozen=True)
@@ -79,7 +82,8 @@ class Group:
     @property
     def whole(self) -> Group:
         """The same with the pulls that were left out."""
-        return replace(self, tried=(*self.tried, *self.excluded), excluded=())
+        everything = sorted((*self.tried, *self.excluded), key=lambda t: t.at)
+        return replace(self, tried=tuple(everything), excluded=())
 
     @property
     def knot_is_bend(self) -> bool:
@@ -134,13 +138,13 @@ class _Basket:
     void: int = 0
     found: bool = False
 
-    def put(self, entry: Entry, ends: tuple[End, ...]) -> None:
+    def put(self, entry: Entry, ends: tuple[End, ...], at: int) -> None:
         if entry.stage is Stage.VOID:
             self.void += 1
             self.found = True
         elif entry.stage is Stage.INSPECTED and entry.finding is not None:
             self.found = True
-            tried = _tried(entry, entry.finding, ends)
+            tried = _tried(entry, entry.finding, ends, at)
             (self.tried if entry.excluded is None else self.excluded).append(tried)
 
     def group(self, lot: Lot, key: GroupKey | None) -> Group:
@@ -149,14 +153,15 @@ class _Basket:
         )
 
 
-def _tried(entry: Entry, finding: Finding, ends: tuple[End, ...]) -> Tried:
+def _tried(entry: Entry, finding: Finding, ends: tuple[End, ...], at: int) -> Tried:
     said = evidence_of(entry.specimen, finding)
     mine = [said.holding[end] for end in ends] if ends else [said.baseline]
     broke = [said.breaking[end] for end in ends].count(Says.EVENT) if ends else 0
     kind = "outlasted"
     if Says.EVENT in mine:
         kind = "broke" if finding.gave is Gave.BROKE else "came_out"
-    return Tried(entry, finding, kind, ends, mine.count(Says.EVENT), mine.count(Says.FLOOR), broke)
+    events, floors = mine.count(Says.EVENT), mine.count(Says.FLOOR)
+    return Tried(entry, finding, kind, ends, events, floors, broke, at)
 
 
 def _everything(entry: Entry) -> bool:
@@ -175,12 +180,12 @@ def gather(journal: Journal, admits: Callable[[Entry], bool] = _everything) -> G
     lots = {lot.id: lot for lot in journal.lots}
     plain = {lot_id: _Basket(None, STRAIGHT, [], []) for lot_id in lots}
     tied: dict[str, dict[GroupKey, _Basket]] = {lot_id: {} for lot_id in lots}
-    for entry in journal.entries:
+    for at, entry in enumerate(journal.entries):
         s = entry.specimen
         if not admits(entry):
             continue
         if s.role is Role.BASELINE:
-            plain[s.lot.id].put(entry, ())
+            plain[s.lot.id].put(entry, (), at)
             continue
         keys = {end: key for end in End if (key := group_key(s, end)) is not None}
         for key in dict.fromkeys(keys.values()):
@@ -189,7 +194,7 @@ def gather(journal: Journal, admits: Callable[[Entry], bool] = _everything) -> G
             if basket is None:
                 basket = _Basket(s.knot_at(ends[0]), s.method.key, [], [])
                 tied[s.lot.id][key] = basket
-            basket.put(entry, ends)
+            basket.put(entry, ends, at)
     return Gathered(
         {lot_id: b.group(lots[lot_id], None) for lot_id, b in plain.items()},
         {

@@ -32,6 +32,7 @@ from bruiser.core.strength import Interval
 from bruiser.workshop.cases import USUAL, KnotCase
 from bruiser.workshop.gathering import Tried
 
+NEARLY_ALL = 0.9
 SHAKING = ("slack and snatch", "release test")
 
 
@@ -131,23 +132,27 @@ def slip_row(case: KnotCase, baseline_n: float | None, limits: SecurityLimits = 
 
 
 def _tails(t: Tried) -> list[TailSeen]:
-    """The tails of a group's knots in one pull that were measured."""
+    """The tails of a group's knots in one pull that were measured.
+
+    Of the two tails of a bend that came out only the one that drew nearly all its length ran out;
+    what a knot that capsized and let go drew says nothing of its tails.
+    """
     s, f = t.entry.specimen, t.finding
     owner = None if f.place is None else s.layout.place(f.place).owner
-    came_out = f.gave in (Gave.CAME_OUT, Gave.CAPSIZED)
     drawn = {d.key: d.draw_m for d in f.draws}
-    return [
-        TailSeen(
-            f.pull_id,
-            f.peak_load_n,
-            drawn[tail.key],
-            s.tail_length_m(tail.key),
-            f.gave is Gave.CAME_OUT and tail.end is owner,
-        )
-        for tail in s.layout.tails
-        if tail.end in t.ends and tail.key in drawn
-        if not (came_out and f.gave is Gave.CAPSIZED and tail.end is owner)
-    ]
+    found = []
+    for tail in s.layout.tails:
+        if tail.end not in t.ends or tail.key not in drawn:
+            continue
+        gave_here = tail.end is owner
+        if gave_here and f.gave is Gave.CAPSIZED:
+            continue
+        given, drew = s.tail_length_m(tail.key), drawn[tail.key]
+        alone = sum(x.end is tail.end for x in s.layout.tails) == 1
+        all_of_it = alone or given is None or drew >= NEARLY_ALL * given
+        ran_out = f.gave is Gave.CAME_OUT and gave_here and all_of_it
+        found.append(TailSeen(f.pull_id, f.peak_load_n, drew, given, ran_out))
+    return found
 
 
 def _onset(t: Tried) -> list[OnsetSeen]:

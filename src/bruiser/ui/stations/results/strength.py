@@ -305,6 +305,8 @@ def _host_lines(found: Overview, rows: list[KnotResult]) -> list[Line]:
 def _sentence(found: Overview, chosen: KnotResult | None) -> str:
     if chosen is not None:
         return say_strength(chosen)
+    if not found.rows:
+        return ""
     if len(found.shown) == 1:
         return say_ladder(found.shown[0])
     rated = [r for r in found.rows if r.efficiency.interval is not None]

@@ -1,0 +1,250 @@
+"""The technician's lines follow the numbers: they change with n, floors and overlap."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from bruiser.core.brief import Claim
+from bruiser.core.claims import ClaimKind, judge_interval
+from bruiser.core.drift import Drift, TechnicianDrift
+from bruiser.core.jamming import JamResult
+from bruiser.core.preparation import Hands, TyingTrial, Verdict
+from bruiser.core.records import JamLevel, Knot, Lot
+from bruiser.core.slip import TailSeen
+from bruiser.core.strength import Interval
+from bruiser.core.tying import rate_tying
+from bruiser.core.units import UnitChoice
+from bruiser.workshop.cases import KnotCase, knot_cases
+from bruiser.workshop.claiming import JudgedClaim
+from bruiser.workshop.comparing import compare_rows
+from bruiser.workshop.gathering import gather
+from bruiser.workshop.jam_results import JamRow, Untied, jam_row
+from bruiser.workshop.journal import read_journal
+from bruiser.workshop.results import all_results
+from bruiser.workshop.saying import (
+    between,
+    percent,
+    say_claims,
+    say_compared,
+    say_drift,
+    say_jam,
+    say_ladder,
+    say_security,
+    say_strength,
+    say_tails,
+    say_tying,
+    say_wraps,
+)
+from bruiser.workshop.slipping import slip_row
+from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.wrap_results import WrapMark, wrap_row, wrap_tests
+
+UNITS = UnitChoice("kN", "mm")
+CASE = KnotCase(
+    Lot("l", "P8", "nylon", "braid", 0.008, "dry"),
+    Knot("k", "bowline", "plain", "Bowline", "end loop"),
+    "Bowline",
+    (),
+)
+
+
+@pytest.fixture(scope="module")
+def journal(shipped_demo):
+    opened = open_workshop(shipped_demo, read_only=True)
+    yield read_journal(opened)
+    opened.close()
+
+
+@pytest.fixture(scope="module")
+def gathered(journal):
+    return gather(journal)
+
+
+@pytest.fixture(scope="module")
+def results(gathered):
+    return {r.baseline.lot.name: r for r in all_results(gathered).values()}
+
+
+@pytest.mark.parametrize(
+    ("value", "text"), [(0.123, "12"), (0.004, "0.4"), (0.0, "0"), (1.0, "100"), (-0.003, "-0.3")]
+)
+def test_small_shares_keep_a_decimal(value, text):
+    assert percent(value) == text
+
+
+def test_an_open_side_is_said_as_such():
+    assert between(Interval(0.7, 0.6, math.inf)) == "at least 60 %"
+    assert between(Interval(0.7, 0.6, 0.8)) == "between 60 and 80 %"
+
+
+def test_a_wide_interval_is_not_to_be_built_on(results):
+    rows = results["N6-K"].knots
+    wide = next(r for r in rows if r.name == "Bowline")
+    narrow = next(r for r in rows if r.name == "Overhand loop")
+    assert "too wide to build on" in say_strength(wide)
+    assert "2 of 5 came out" in say_strength(wide)
+    assert "too wide" not in say_strength(narrow)
+    assert "came out" not in say_strength(narrow)
+
+
+def test_the_ladder_says_whether_the_top_can_be_told_apart(results):
+    p8, h4 = results["P8-B"], results["H4-W"]
+    assert "cannot tell it from Bowline" in say_ladder(p8)
+    alone = replace(h4, knots=h4.knots[:1] + h4.knots[-1:])
+    assert "stronger than each of the other 1" in say_ladder(alone)
+    shared = replace(p8, knots=tuple(replace(r, letters="a") for r in p8.knots[:3]))
+    assert "cannot tell it from any other here" in say_ladder(shared)
+    assert say_ladder(replace(p8, knots=())) == "No knot has been pulled in this lot."
+    bare = replace(
+        p8, baseline=replace(p8.baseline, result=replace(p8.baseline.result, estimate=None))
+    )
+    assert "no measured plain rope" in say_ladder(bare)
+
+
+def test_security_says_what_was_seen_and_what_few_pulls_leave_open(gathered, results):
+    lot = results["P8-B"].baseline
+    cases = {c.name: c for c in knot_cases(gathered, lot.lot.id)}
+    sheet = slip_row(cases["Sheet bend"], lot.median_n)
+    assert "judged by its weakest side, came out: 100 % came out" in say_security(sheet)
+    bowline = slip_row(cases["Bowline"], lot.median_n)
+    assert "No weakness of Bowline was seen, but 0 % came out (0 to 33)" in say_security(bowline)
+    assert say_tails(sheet, UNITS) == "All 8 tails ran out."
+    assert "less tail 1 more knot would have run out" in say_tails(bowline, UNITS)
+    nothing = slip_row(replace(cases["Bowline"], groups=()), lot.median_n)
+    assert "Nothing of Bowline was measured" in say_security(nothing)
+    assert say_tails(nothing, UNITS) == ""
+
+
+def test_a_shorter_tail_would_have_run_out(gathered, results):
+    lot = results["P8-B"].baseline
+    case = next(c for c in knot_cases(gathered, lot.lot.id) if c.name == "Bowline")
+    row = slip_row(case, lot.median_n)
+    tight = (TailSeen("p", 1.0, 0.07, 0.10, False), TailSeen("q", 1.0, 0.02, 0.10, False))
+    from bruiser.core.slip import tail_use
+
+    made = replace(row, tails=tight, slip=replace(row.slip, tails=tail_use(list(tight))))
+    assert say_tails(made, UNITS).startswith("With 35 mm less tail 1 more knot")
+
+
+def untied(level, load=5_000.0):
+    return Untied("p", "S-1", "A", load, level, 5.0)
+
+
+def jam(attempts, result, opens=None):
+    return JamRow(CASE, tuple(attempts), 10_000.0, result, None, opens)
+
+
+def test_jamming_is_said_above_below_or_between():
+    above = JamResult(None, False, 0.7, None, 3, 0, ())
+    below = JamResult(None, False, None, 0.3, 0, 3, ())
+    at = JamResult(Interval(0.6, 0.5, 0.7), True, None, None, 3, 3, ())
+    vague = JamResult(Interval(0.9, 0.5, 9.0), True, None, None, 5, 1, ())
+    hand, tool = [untied(JamLevel.HAND)] * 3, [untied(JamLevel.TOOL)] * 3
+    assert "3 of 3; where it jams lies above 70 %" in say_jam(jam(hand, above))
+    assert "0 of 3; where it jams lies below 30 %" in say_jam(jam(tool, below))
+    said = say_jam(jam([*hand, *tool], at, Interval(0.5, 0.2, 0.8)))
+    assert "half jam between 50 and 70 %" in said
+    assert "after a pull to 60 % between 20 and 80 % still open" in said
+    assert "somewhere above 50 %" in say_jam(jam(hand, vague))
+    assert say_jam(jam([], None)) == "No Bowline was untied after a pull."
+
+
+def test_fused_and_cut_knots_are_named():
+    at = JamResult(Interval(0.6, 0.5, 0.7), True, None, None, 1, 3, ())
+    lost = [untied(JamLevel.FUSED), untied(JamLevel.FUSED), untied(JamLevel.CUT)]
+    assert say_jam(jam(lost, at)).endswith("2 knots fused and 1 knot had to be cut.")
+
+
+def wraps(journal, loads, target):
+    lot = next(x for x in journal.lots if x.name == "N7-T")
+    key = next(iter(wrap_tests(gather(journal), lot.id)))
+    marks = tuple(WrapMark(f"p{n}", f"S-{n}", w, load, True) for n, (w, load) in enumerate(loads))
+    return wrap_row(journal, lot.id, key, marks, target)
+
+
+GRIPS = [(1, 1_000), (1, 1_150), (1, 900), (2, 2_900), (2, 3_300), (2, 2_700)]
+
+
+def test_wraps_are_enough_not_enough_or_one_beyond_what_was_tested(journal):
+    assert "2 wraps typically hold 1.50 kN" in say_wraps(wraps(journal, GRIPS, 1_500), UNITS, None)
+    beyond = say_wraps(wraps(journal, GRIPS, 4_000), UNITS, None)
+    assert "3 wraps typically hold" in beyond
+    assert "one more than was tested" in beyond
+    assert "More than 3 wraps are not judged" in beyond
+    none = say_wraps(wraps(journal, GRIPS, 90_000), UNITS, None)
+    assert "No number of wraps up to 3 is shown to hold 90.00 kN" in none
+    cord = say_wraps(wraps(journal, GRIPS, 4_000), UNITS, 3_500.0)
+    assert "the cord itself breaks at 3.50 kN" in cord
+
+
+def test_wraps_on_one_number_are_refused(journal):
+    row = wraps(journal, [(2, 2_900), (2, 3_300)], 1_000)
+    assert (row.fit, row.certificates) == (None, ())
+    assert "cannot be judged" in say_wraps(row, UNITS, None)
+
+
+def test_tying_is_said_by_hands_and_by_what_the_inspector_saw():
+    quick = [("a", TyingTrial(20)), ("b", TyingTrial(25))]
+    said = say_tying("Bowline", rate_tying(quick, "bowline"))
+    assert "bare hands: 2 trials, typically 22 s" in said
+    assert "Nobody has judged one" in said
+    cold = TyingTrial(90, 2, 1, Hands.COLD, Verdict.RIGHT, "sheet-bend")
+    wrong = TyingTrial(80, 1, 0, Hands.COLD, Verdict.WRONG)
+    said = say_tying("Bowline", rate_tying([("a", cold), ("b", wrong)], "bowline"))
+    assert "1 wrong tie on the way" in said
+    assert "Of 2 judged blind 0 were known" in said
+    assert "1 were seen to be tied wrong" in said
+    assert "1 were taken for another knot" in said
+    assert "No tying trial" in say_tying("Bowline", rate_tying([], "bowline"))
+
+
+def test_comparisons_are_told_apart_or_not(results):
+    by_id = {r.baseline.lot.id: r for r in results.values()}
+    knots = results["P8-B"].knots
+    close = say_compared(compare_rows(knots[:2], by_id))
+    assert close.startswith("None of the 1 pair looked at can be told apart.")
+    assert "more pulls of each" in close
+    far = say_compared(compare_rows((knots[0], knots[-1]), by_id))
+    assert far.startswith("1 of 1 pair can be told apart; most clearly Figure-eight loop")
+    assert "Nothing gave" in say_compared(compare_rows(knots[:1], by_id))
+
+
+def test_drift_warns_only_where_zero_is_left_out():
+    calm = Drift("order", 0.01, -0.03, 0.05, 30)
+    bad = Drift("day", -0.12, -0.20, -0.04, 30)
+    assert say_drift([calm], None).startswith("No drift with the test order is seen in 30 pulls")
+    assert "Strengths fall with the day: -12 %" in say_drift([bad], None)
+    apart, same = TechnicianDrift("OQ", "TV", 0.08, 0.01), TechnicianDrift("OQ", "TV", 0.01, 0.8)
+    assert "OQ and TV differ by +8.0 %" in say_drift([], apart)
+    assert "cannot be told apart" in say_drift([], same)
+    assert "five that gave are needed" in say_drift([], None)
+
+
+def claim(low, value, high, least=0.6):
+    kind = ClaimKind.KEEPS_AT_LEAST
+    judged = judge_interval(kind, Interval(value, low, high), 5, lower=least)
+    return JudgedClaim(Claim("c", "", kind, "k"), "l", "P8", judged, "share")
+
+
+def test_claims_are_counted_by_verdict():
+    silent = JudgedClaim(Claim("c", "", ClaimKind.KEEPS_AT_LEAST, "k"), "", "", None, "", "none")
+    said = say_claims(
+        [claim(0.65, 0.7, 0.75), claim(0.4, 0.5, 0.55), claim(0.5, 0.63, 0.7), silent]
+    )
+    assert said.startswith("Of 4 judgements: 1 supported, 1 contradicted, 1 not decided, 1 without")
+    assert "more pulls" in said
+    assert say_claims([]) == "The brief holds no claim to test."
+
+
+def test_steps_of_a_jam_ladder_count_once(gathered, results):
+    lot = results["N7-T"].baseline
+    case = next(c for c in knot_cases(gathered, lot.lot.id) if c.name == "Figure-eight loop")
+    row = jam_row(case, lot.median_n)
+    stepped = [a for a in row.attempts if a.stepped]
+    knots = {(a.pull_id, a.end) for a in stepped}
+    assert len(stepped) > len(knots)
+    assert row.jam.decided
+    loads = np.array([a.load_n for a in row.attempts])
+    assert np.all(np.diff(loads) >= 0)
