@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
@@ -152,12 +154,19 @@ class FigureView(QWidget):
         return theme().px(1)
 
     def _spot_at(self, point: QPointF) -> Spot | None:
+        """The topmost spot at a point; of several marks alike that overlap, the nearest."""
         scale = self._scale()
         x, y = point.x() / scale, point.y() / scale
-        for spot in reversed(self._figure.spots if self._figure else ()):
-            if spot.x <= x <= spot.x + spot.width and spot.y <= y <= spot.y + spot.height:
-                return spot
-        return None
+        there = [
+            spot
+            for spot in reversed(self._figure.spots if self._figure else ())
+            if spot.x <= x <= spot.x + spot.width and spot.y <= y <= spot.y + spot.height
+        ]
+        if not there:
+            return None
+        size = there[0].width, there[0].height
+        alike = [s for s in there if (s.width, s.height) == size]
+        return min(alike, key=lambda s: math.dist((s.x + s.width / 2, s.y + s.height / 2), (x, y)))
 
     @override
     def minimumSizeHint(self) -> QSize:

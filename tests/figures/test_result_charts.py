@@ -1,0 +1,241 @@
+"""The charts of Results: what they show stands where it belongs, and the same as a table."""
+
+import csv
+import io
+from xml.etree import ElementTree
+
+import pytest
+from tests.figures.test_cordage_figures import sound
+from tests.figures.test_plan_charts import SIZES
+
+from bruiser.core.records import JamLevel
+from bruiser.figures.claim_chart import ClaimRow, claim_figure
+from bruiser.figures.display import Box, Disc, Line, Text
+from bruiser.figures.drift_chart import DriftChart, DriftMark, drift_figure
+from bruiser.figures.frame import Axis, Frame, in_percent
+from bruiser.figures.jam_charts import (
+    JamCurve,
+    JamLine,
+    JamMark,
+    jam_curve_figure,
+    jam_ladder,
+    level_shapes,
+)
+from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure, mark_shapes
+from bruiser.figures.rungs import MatrixCell, Rung, Rungs, matrix_figure, rungs_figure
+from bruiser.figures.slip_charts import (
+    CriterionCell,
+    DrawChart,
+    DrawEnd,
+    DrawLine,
+    SecurityRow,
+    SurvivalCurve,
+    draw_figure,
+    security_figure,
+    survival_figure,
+)
+from bruiser.figures.wrap_chart import WrapBound, WrapChart, WrapPoint, wrap_figure
+from bruiser.formats.figure_files import figure_csv, figure_svg, figure_tsv
+from bruiser.ui.theme.tokens import CHALK
+
+
+def ladder_row(n, marks=3, **more):
+    kinds = ("broke", "came_out", "outlasted")
+    pulls = tuple(
+        LadderMark(f"p{n}-{k}", kinds[k % 3], 0.5 + 0.05 * k, f"S-{k}", k == 1)
+        for k in range(marks)
+    )
+    return LadderRow(
+        f"r{n}", f"Knot {n}", "3 broke", pulls, 0.55, 0.5, 0.6, "55 %", "50 to 60", "ab",
+        floor=0.42, floor_text="42 %", mean=0.52, behind=f"n:r{n}", tooltip="t", **more,
+    )  # fmt: skip
+
+
+JAM_MARKS = (
+    JamMark("p1", 0.5, JamLevel.HAND, "S-1"),
+    JamMark("p2", 0.8, JamLevel.FUSED, "S-2"),
+)
+CELL = CriterionCell("30 % (20–40)", 0.5, 0.3, 0.7, True, "n:c", "words")
+BARE = CriterionCell("–", None, None, None, False, "n:d", "words")
+STEPS = ((0, 1, 0.4, 1, 3), (8, 0.6, 0.1, 0.9, 3))
+_OVER = (0.6, float("inf"))
+_NOTHING = (None, None, None, None, "", "", "")
+CLAIMS = (
+    ClaimRow(
+        "a", "keeps", "supported", "5", 0.7, 0.65, 0.75, _OVER, "share", "65 to 75", "", "n:a"
+    ),
+    ClaimRow("b", "never", "nothing can be said", "why", *_NOTHING),
+)
+
+FIGURES = {
+    "ladder": lambda w, h: ladder_figure(
+        Ladder("Strength", tuple(ladder_row(n) for n in range(4)), (0.97, 1.03), "p1-0"), w, h
+    ),
+    "draw": lambda w, h: draw_figure(
+        DrawChart(
+            "Bowline",
+            (DrawLine("p1", (0.0, 0.5), (0.0, 1.0)),),
+            (DrawEnd("p1", 0.5, 1.2, "broke", "S-1"),),
+            ((0.0, 0.0, 0.0, 0.0), (0.5, 0.8, 0.9, 1.0)),
+            3.0,
+        ),
+        w,
+        h,
+    ),
+    "survival": lambda w, h: survival_figure(
+        (SurvivalCurve("Sheet bend", "cycles", 30, STEPS, "n:s"),),
+        w,
+        h,
+    ),
+    "security": lambda w, _: security_figure(
+        ("First slip", "Draw"), (SecurityRow("r", "Bowline", "weak", (CELL, BARE)),), "r", w
+    ),
+    "jam": lambda w, _: jam_ladder(
+        (JamLine("r", "Bowline", "1", JAM_MARKS, 0.6, 0.5, 0.7, "half", "60 %", "5 s", "n:j"),),
+        "r",
+        "p1",
+        w,
+    ),
+    "curve": lambda w, h: jam_curve_figure(
+        JamCurve("Bowline", ((0.1, 0.0, 0.1, 0.2), (0.9, 0.7, 0.9, 1.0)), JAM_MARKS), w, h
+    ),
+    "wraps": lambda w, h: wrap_figure(
+        WrapChart(
+            "hitch",
+            (WrapPoint("p1", 1, 900.0, True, "S-1"), WrapPoint("p2", 2, 2_900.0, False, "S-2")),
+            (WrapBound(1, 950.0, 800.0, False), WrapBound(2, 2_900.0, 2_400.0, True)),
+            1_500.0,
+            9_000.0,
+            2,
+        ),
+        w,
+        h,
+        lambda v: f"{v:.0f} N",
+    ),
+    "rungs": lambda w, _: rungs_figure(
+        Rungs(
+            "Differences",
+            (Rung("a", "A – B", "5 pulls", 0.1, -0.05, 0.2, ("90 %", "no"), behind="n:a"),),
+            ("stronger", "told apart"),
+            (20, 20),
+            "points",
+            zero=0.0,
+        ),
+        w,
+    ),
+    "matrix": lambda w, _: matrix_figure(
+        ("Bowline", "Sheet bend"),
+        ("P8", "N6"),
+        {("Bowline", "P8"): MatrixCell("70 %", "65–75, n 5", 0.7, "n:m")},
+        w,
+    ),
+    "drift": lambda w, h: drift_figure(
+        DriftChart(
+            "test order",
+            (DriftMark("p1", 3, 0.05, 0, "S-1"), DriftMark("p2", 9, -0.03, 1, "S-2")),
+            (0.02, -0.05, 0.09),
+            False,
+            ("OQ", "TV"),
+        ),
+        w,
+        h,
+    ),
+    "claims": lambda w, h: claim_figure(
+        (
+            *CLAIMS,
+        ),
+        "a",
+        w,
+        h,
+    ),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("key", FIGURES)
+@pytest.mark.parametrize("width", [120, 290])
+def test_every_chart_is_sound_and_is_a_table_and_files_too(key, width):
+    figure = FIGURES[key](width, 90)
+    sound(figure)
+    assert figure.title
+    assert figure.rows
+    assert len(figure.keys) in (0, len(figure.rows))
+    assert all(len(row) == len(figure.header) for row in figure.rows)
+    read = list(csv.reader(io.StringIO(figure_csv(figure))))
+    assert read == [list(figure.header), *(list(row) for row in figure.rows)]
+    assert len(figure_tsv(figure).splitlines()) == len(read)
+    root = ElementTree.fromstring(figure_svg(figure, CHALK, SIZES))
+    ground = root[1]
+    assert ground.tag.endswith("rect")
+    assert float(ground.get("width")) == pytest.approx(figure.width, abs=0.01)
+
+
+@pytest.mark.parametrize("key", sorted(set(FIGURES) - {"curve", "matrix"}))
+def test_what_the_spots_lead_to_stands_in_the_table_too(key):
+    figure = FIGURES[key](250, 90)
+    spots = {s.key for s in figure.spots if not s.key.startswith("row:")}
+    keys = {k for k in figure.keys if k}
+    assert keys
+    assert keys <= spots | {"n:d"}
+
+
+def test_a_pull_that_is_left_out_stays_on_the_ladder_crossed_through():
+    figure = ladder_figure(Ladder("t", (ladder_row(0),)), 250, 90)
+    left_out = [row for row in figure.rows if row[-1] == "yes"]
+    assert [row[7] for row in left_out] == ["S-1"]
+    plain = mark_shapes("broke", 5, 5, 1)
+    crossed = mark_shapes("broke", 5, 5, 1, left_out=True)
+    assert len(crossed) == len(plain) + 1
+    assert {s.stroke for s in crossed if isinstance(s, (Disc, Line))} == {"muted"}
+
+
+def test_the_ladder_grows_where_its_rows_do_not_fit():
+    few = ladder_figure(Ladder("t", tuple(ladder_row(n) for n in range(3))), 250, 90)
+    many = ladder_figure(Ladder("t", tuple(ladder_row(n) for n in range(40))), 250, 90)
+    assert few.height <= 90
+    assert many.height > 300
+
+
+def test_a_load_ladder_has_nothing_at_a_hundred_percent():
+    marks = (LadderMark("p", "broke", 9_000.0, "S-1"), LadderMark("q", "broke", 8_000.0, "S-2"))
+    row = LadderRow("r", "Bowline", "2 broke", marks, 8_500.0, 7_000.0, 30_000.0)
+    figure = ladder_figure(
+        Ladder("Load held", (row,), say=lambda v: f"{v / 1000:g} kN", loads=True), 250, 90
+    )
+    said = [s.text for s in figure.shapes if isinstance(s, Text)]
+    assert "plain rope" not in said
+    assert any(text.endswith(" kN") for text in said)
+
+
+def test_jam_levels_differ_by_shape_alone():
+    drawn = {
+        level: [
+            (type(s).__name__, getattr(s, "fill", None) is None)
+            for s in level_shapes(level, 0, 0, 1)
+        ]
+        for level in (JamLevel.HAND, JamLevel.WORKED, JamLevel.TOOL, JamLevel.CUT, JamLevel.FUSED)
+    }
+    assert len({tuple(v) for v in drawn.values()}) == 5
+
+
+def test_nothing_is_drawn_where_wraps_are_refused():
+    figure = FIGURES["wraps"](250, 90)
+    said = [s.text for s in figure.shapes if isinstance(s, Text)]
+    assert "not judged:" in said
+    shade = next(s for s in figure.shapes if isinstance(s, Box) and s.fill == "sunk")
+    assert all(s.x < shade.x for s in figure.spots)
+    lines = [
+        s for s in figure.shapes if isinstance(s, Line) and s.stroke == "plum" and s.width == 0.7
+    ]
+    assert lines
+    assert all(x <= shade.x for line in lines for x, _ in line.points)
+
+
+def test_a_logarithmic_axis_has_round_ticks_and_equal_steps():
+    axis = Axis(100.0, 10_000.0, logarithmic=True)
+    assert axis.share(1_000.0) == pytest.approx(0.5)
+    assert axis.ticks == (100.0, 200.0, 500.0, 1_000.0, 2_000.0, 5_000.0, 10_000.0)
+    frame = Frame(10, 0, 110, 50, Axis(0, 1), axis)
+    assert frame.y(100.0) == 50
+    assert frame.y(1e9) == 0
+    assert (frame.x(-5), frame.x(0.5)) == (10, 60)
+    assert in_percent(0.256) == "26 %"
