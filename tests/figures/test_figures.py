@@ -39,7 +39,7 @@ def test_the_ladder_shows_every_pull_by_its_shape():
     kinds = ("broke", "came_out", "outlasted")
     marks = tuple(LadderMark(k, k, 0.5 + 0.1 * i, k) for i, k in enumerate(kinds))
     row = LadderRow("k", "Bowline", "", marks, 0.6, 0.5, 2.0, "60 %", "50 to 200")
-    figure = ladder_figure(Ladder("t", (row,), (0.97, 1.03), "broke"), 280, 120)
+    figure = ladder_figure(Ladder("t", (row,), (0.97, 1.03)), 280, 120)
     assert [s.key for s in figure.spots] == list(kinds)
     assert [r[8] for r in figure.rows] == list(kinds)
     assert {t.style for t in figure.shapes if isinstance(t, Text)} <= set(TEXT)

@@ -69,7 +69,7 @@ CLAIMS = (
 
 FIGURES = {
     "ladder": lambda w, h: ladder_figure(
-        Ladder("Strength", tuple(ladder_row(n) for n in range(4)), (0.97, 1.03), "p1-0"), w, h
+        Ladder("Strength", tuple(ladder_row(n) for n in range(4)), (0.97, 1.03)), w, h
     ),
     "draw": lambda w, h: draw_figure(
         DrawChart(
@@ -93,7 +93,6 @@ FIGURES = {
     "jam": lambda w, _: jam_ladder(
         (JamLine("r", "Bowline", "1", JAM_MARKS, 0.6, 0.5, 0.7, "half", "60 %", "5 s", "n:j"),),
         "r",
-        "p1",
         w,
     ),
     "curve": lambda w, h: jam_curve_figure(

@@ -189,9 +189,12 @@ class _Shape:
         low, high = (x.min(), x.max()) if len(x) else (0.0, 0.0)
         self._pitch = 0.3 * _WIDTHS
         self._first = low - 9.0 * _WIDTHS
-        count = int(((high - low + 18.0 * _WIDTHS) / self._pitch).max()) + 2
-        place = self._first[:, None] + self._pitch[:, None] * np.arange(count)
-        z = ((x - place[..., None]) / _WIDTHS[:, None, None]).reshape(len(_WIDTHS) * count, len(x))
+        # Every width has a table as long as it needs; they lie one behind the other.
+        self._counts = ((high - low + 18.0 * _WIDTHS) / self._pitch).astype(np.intp) + 2
+        self._starts = np.cumsum(self._counts) - self._counts
+        steps = np.arange(self._counts.sum()) - np.repeat(self._starts, self._counts)
+        place = np.repeat(self._first, self._counts) + steps * np.repeat(self._pitch, self._counts)
+        z = (x - place[:, None]) / np.repeat(_WIDTHS, self._counts)[:, None]
         # ln F(z) without overflow; ln(1 - F) is that less z.
         ln_f = np.abs(z)
         np.negative(ln_f, out=ln_f)
@@ -199,8 +202,7 @@ class _Shape:
         ln_f += 1.0
         np.log(ln_f, out=ln_f)
         np.subtract(np.minimum(z, 0.0), ln_f, out=ln_f)
-        sums = ln_f @ (below + above).T - z @ below.T
-        self._tables = np.ascontiguousarray(sums.T).reshape(3, len(_WIDTHS), count)
+        self._tables = np.ascontiguousarray((ln_f @ (below + above).T - z @ below.T).T)
         with np.errstate(divide="ignore"):
             self._brackets = np.log(brackets)
 
@@ -212,14 +214,13 @@ class _Shape:
         shape = (len(rows),) + (1,) * place.ndim
         steps = (place - self._first[rows].reshape(shape)) / self._pitch[rows].reshape(shape)
         table = self._tables[k]
-        inside = np.clip(steps, 0.0, table.shape[1] - 1.000001)
+        inside = np.clip(steps, 0.0, (self._counts[rows] - 1.000001).reshape(shape))
         at = inside.astype(np.intp)
         share = inside - at
-        at += rows.reshape(shape) * table.shape[1]
-        flat = table.ravel()
-        left = flat.take(at)
+        at += self._starts[rows].reshape(shape)
+        left = table.take(at)
         at += 1
-        right = flat.take(at)
+        right = table.take(at)
         right -= left
         right *= share
         left += right

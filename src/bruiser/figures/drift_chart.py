@@ -31,7 +31,6 @@ class DriftChart:
     change: tuple[float, float, float] | None
     warns: bool
     people: tuple[str, ...]
-    selected: str | None = None
 
 
 def person_shapes(person: int, x: float, y: float, size: float) -> list[Shape]:
@@ -74,8 +73,6 @@ def drift_figure(chart: DriftChart, width: float, height: float) -> Figure:
         pen.add(frame.line(ends, [-value / 2, value / 2], tone, 0.8))
     for mark in chart.marks:
         x, y = frame.x(mark.place), frame.y(mark.away)
-        if mark.key == chart.selected:
-            pen.add(Disc(x, y, 2.0, "plum-wash", "plum", 0.4))
         pen.add(*person_shapes(mark.person, x, y, 1.1))
         pen.spot(Spot(mark.key, x - 1.6, y - 1.6, 3.2, 3.2, mark.label))
     x = frame.left

@@ -75,9 +75,7 @@ def level_shapes(level: JamLevel, x: float, y: float, size: float) -> list[Shape
     return cross
 
 
-def jam_ladder(
-    rows: tuple[JamLine, ...], chosen: str, selected: str | None, width: float
-) -> Figure:
+def jam_ladder(rows: tuple[JamLine, ...], chosen: str, width: float) -> Figure:
     """Every knot's untying outcomes along the load it had seen; as tall as its rows need."""
     pen = Pen()
     left, right = _NAMES, width - _FIGURES
@@ -108,7 +106,7 @@ def jam_ladder(
             pen.add(Line(((xv, y + 1.6), (xv, y + 5.4)), "plum", 0.8))
         for mark in row.marks:
             x = x_of(mark.share)
-            pen.add(*level_shapes(mark.level, x, y + 8.4, 1.7 if mark.key == selected else 1.2))
+            pen.add(*level_shapes(mark.level, x, y + 8.4, 1.2))
             pen.spot(Spot(mark.key, x - 2, y + 6.4, 4, 4, mark.label))
             place = (_number(row.value), _number(row.low), _number(row.high))
             table.append(

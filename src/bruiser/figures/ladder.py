@@ -72,7 +72,6 @@ class Ladder:
     title: str
     rows: tuple[LadderRow, ...]
     band: tuple[float, float] | None = None
-    selected: str | None = None
     reference: str = "plain rope"
     floor_title: str = ""
     say: Callable[[float], str] = in_percent
@@ -89,15 +88,13 @@ PITCH = (8.2, 14.0)
 
 
 def mark_shapes(
-    kind: str, x: float, y: float, size: float, *, picked: bool = False, left_out: bool = False
+    kind: str, x: float, y: float, size: float, *, left_out: bool = False
 ) -> list[Shape]:
     """The mark of a pull: disc broke, square came out, open triangle outlasted.
 
     One that is left out is crossed through and pale.
     """
     shapes: list[Shape] = []
-    if picked:
-        shapes.append(Disc(x, y, size * 1.9, "plum-wash", "plum", 0.4))
     tones = ("muted", "muted", "muted") if left_out else ("plum", "ochre", "storm")
     if kind == "broke":
         fill, line = (None, tones[0]) if left_out else (tones[0], None)
@@ -178,7 +175,7 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
     pen.add(Text(width - 30, _TOP - 1.8, "95 % interval", "small", "muted", "end"))
     pen.add(Text(width - 11, _TOP - 1.8, ladder.floor_title, "small", "muted", "end"))
     for number, row in enumerate(ladder.rows):
-        _draw_row(pen, row, _TOP + number * pitch, pitch, x_of, width, ladder.selected, high)
+        _draw_row(pen, row, _TOP + number * pitch, pitch, x_of, width, high)
     more = ["same letter: not told apart"]
     more += ["⌊ floor"] if any(r.floor is not None for r in ladder.rows) else []
     more += ["╎ plain mean"] if any(r.mean is not None for r in ladder.rows) else []
@@ -222,7 +219,6 @@ def _draw_row(
     pitch: float,
     x_of: Callable[[float], float],
     width: float,
-    selected: str | None,
     high: float,
 ) -> None:
     middle = y + pitch * 0.34
@@ -249,11 +245,7 @@ def _draw_row(
         pen.add(Line(((xm, middle - 2.3), (xm, middle + 2.3)), "ink", 0.4, dash=True))
     for mark in row.marks:
         x, ym = x_of(mark.share), y + pitch * 0.76
-        pen.add(
-            *mark_shapes(
-                mark.kind, x, ym, 0.95, picked=mark.key == selected, left_out=mark.left_out
-            )
-        )
+        pen.add(*mark_shapes(mark.kind, x, ym, 0.95, left_out=mark.left_out))
         pen.spot(Spot(mark.key, x - 2.2, ym - 2.0, 4.4, 4.0, mark.label))
     pen.add(Text(width - 30, y + pitch * 0.46, row.value_text, "figure", "ink", "end"))
     pen.add(Text(width - 30, y + pitch * 0.84, row.range_text, "small", "muted", "end"))

@@ -46,7 +46,6 @@ class DrawChart:
     ends: tuple[DrawEnd, ...]
     band: tuple[tuple[float, float, float, float], ...] = ()
     given_d: float | None = None
-    selected: str | None = None
 
 
 def draw_figure(chart: DrawChart, width: float, height: float) -> Figure:
@@ -70,15 +69,14 @@ def draw_figure(chart: DrawChart, width: float, height: float) -> Figure:
         pen.add(frame.band(xs, low, high, "plum-wash"))
         pen.add(frame.line(xs, middle, "plum", 0.7))
     for line in chart.lines:
-        wide = 0.6 if line.key == chart.selected else 0.25
-        pen.add(frame.line(list(line.share), list(line.draw_d), "muted", wide))
+        pen.add(frame.line(list(line.share), list(line.draw_d), "muted", 0.25))
     if chart.given_d is not None and chart.given_d <= frame.y_axis.high:
         y = frame.y(chart.given_d)
         pen.add(Line(((frame.left, y), (frame.right, y)), "brick", 0.4, dash=True))
         pen.add(Text(frame.right - 1, y - 1.2, "shortest tail given", "small", "brick", "end"))
     for end in chart.ends:
         x, y = frame.x(end.share), frame.y(end.draw_d)
-        pen.add(*mark_shapes(end.kind, x, y, 1.0, picked=end.key == chart.selected))
+        pen.add(*mark_shapes(end.kind, x, y, 1.0))
         pen.spot(Spot(end.key, x - 2, y - 2, 4, 4, end.label))
     rows = [(chart.name, e.label, e.kind, f"{e.share:.4f}", f"{e.draw_d:.3f}") for e in chart.ends]
     keys = [e.key for e in chart.ends]

@@ -40,7 +40,6 @@ class WrapChart:
     target_n: float
     cord_n: float | None
     most_tested: int
-    selected: str | None = None
 
 
 def wrap_figure(chart: WrapChart, width: float, height: float, say_load: Say) -> Figure:
@@ -90,7 +89,7 @@ def wrap_figure(chart: WrapChart, width: float, height: float, say_load: Say) ->
     for point in chart.points:
         x, y = frame.x(point.wraps - 0.18), frame.y(point.load_n)
         kind = "came_out" if point.slid else "outlasted"
-        pen.add(*mark_shapes(kind, x, y, 1.0, picked=point.key == chart.selected))
+        pen.add(*mark_shapes(kind, x, y, 1.0))
         pen.spot(Spot(point.key, x - 2, y - 2, 4, 4, point.label))
     rows = [
         (str(p.wraps), p.label, "slid" if p.slid else "held", f"{p.load_n:.1f}", "", "")

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from bruiser.core.methods import RAMP
 from bruiser.core.records import DRESSED, Knot, Lot
 from bruiser.workshop.gathering import Gathered, Group, Tried
+from bruiser.workshop.journal import Entry
 
 USUAL = (RAMP, "on a host", "stopper through a plate", "over an edge")
 
@@ -30,9 +31,23 @@ class KnotCase:
         return tuple(t for g in self.groups if g.method in methods for t in g.tried)
 
     @property
+    def content(self) -> tuple[str, ...]:
+        """What it rests on: the findings, and the analyses and readings they go with."""
+        return tuple(
+            f"{t.finding.id} {len(t.entry.readings)} {_analysis(t.entry)}"
+            for g in self.groups
+            for t in g.tried
+        )
+
+    @property
     def pull_ids(self) -> tuple[str, ...]:
         """Every pull of it that counts."""
         return tuple(t.finding.pull_id for g in self.groups for t in g.tried)
+
+
+def _analysis(entry: Entry) -> str:
+    found = entry.analysis
+    return "" if found is None else f"{found.peak_n} {found.first_slip_n}"
 
 
 def knot_cases(gathered: Gathered, lot_id: str) -> tuple[KnotCase, ...]:

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from functools import partial
+from typing import TypeVar
 
 from bruiser.core.efficiency import Against
 from bruiser.core.memory import Memory
@@ -12,7 +15,7 @@ from bruiser.core.progress import Progress, no_progress
 from bruiser.core.records import Knot
 from bruiser.core.tolerance import ToleranceBound, lower_tolerance_bounds
 from bruiser.core.tying import TyingResult, rate_tying
-from bruiser.workshop.cases import knot_cases
+from bruiser.workshop.cases import KnotCase, knot_cases
 from bruiser.workshop.claiming import JudgedClaim, judge_claims
 from bruiser.workshop.comparing import (
     Compared,
@@ -31,6 +34,7 @@ from bruiser.workshop.slipping import SlipRow, slip_row
 from bruiser.workshop.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
 
 COMPARED_AT_FIRST = 5
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -165,36 +169,45 @@ def overview(
     look = Look(asked.against, asked.filters.shows)
     results = all_results(gathered, look, memory=memory, progress=progress)
     base = Overview(asked, gathered, results)
-    return _SHEETS.get(asked.sheet, _strength)(base, journal)
+    return _SHEETS.get(asked.sheet, _strength)(base, journal, memory)
 
 
 def _with(base: Overview, **more: object) -> Overview:
     return replace(base, **more)  # type: ignore[arg-type]
 
 
-def _strength(base: Overview, journal: Journal) -> Overview:
+def _strength(base: Overview, journal: Journal, memory: Memory) -> Overview:
+    del memory
     rows, asked = base.rows, base.asked
-    bounds = lower_tolerance_bounds(
-        [r.result.data.sample for r in rows], (asked.floor_share,), asked.confidence
-    )
-    floors = {
-        row_key(row): bound[asked.floor_share]
-        for row, bound in zip(rows, bounds, strict=True)
-        if bound
-    }
+    share = asked.floor_share
+    if asked.confidence == 0.95:
+        bounds = [r.rated.tolerance for r in rows]
+    else:
+        samples = [r.result.data.sample for r in rows]
+        bounds = lower_tolerance_bounds(samples, (share,), asked.confidence)
+    floors = {row_key(row): bound[share] for row, bound in zip(rows, bounds, strict=True) if bound}
     # A criterion is about all pulls of a group, not those of one technician.
     whole = not asked.filters.technician and asked.against is Against.TYPICAL
     judged = {r.baseline.lot.id: judge_lot(journal, r) for r in base.shown if whole}
     return _with(base, floors=floors, judged=judged)
 
 
-def _slip(base: Overview, journal: Journal) -> Overview:
+def _each_case(
+    base: Overview, memory: Memory, what: str, rate: Callable[[KnotCase, float | None], T]
+) -> list[T]:
+    """Rate every knot of the lots shown; one whose pulls did not change is not rated again."""
+    found = []
+    for r in base.shown:
+        median_n = r.baseline.median_n
+        for case in knot_cases(base.gathered, r.baseline.lot.id):
+            key = (what, case.key, case.content, median_n)
+            found.append(memory.once(key, partial(rate, case, median_n)))
+    return found
+
+
+def _slip(base: Overview, journal: Journal, memory: Memory) -> Overview:
     del journal
-    rows = [
-        slip_row(case, r.baseline.median_n)
-        for r in base.shown
-        for case in knot_cases(base.gathered, r.baseline.lot.id)
-    ]
+    rows = _each_case(base, memory, "slip", slip_row)
     rows.sort(key=lambda r: (not r.measured, -_weakness(r), r.case.name))
     return _with(base, slip=tuple(rows))
 
@@ -206,19 +219,16 @@ def _weakness(row: SlipRow) -> float:
     return -(10 * (weakest.grade or 0.0) + (weakest.grade_as_seen or 0.0))
 
 
-def _jam(base: Overview, journal: Journal) -> Overview:
+def _jam(base: Overview, journal: Journal, memory: Memory) -> Overview:
     del journal
-    rows = [
-        jam_row(case, r.baseline.median_n)
-        for r in base.shown
-        for case in knot_cases(base.gathered, r.baseline.lot.id)
-    ]
+    rows = _each_case(base, memory, "jam", jam_row)
     rows = [r for r in rows if r.attempts]
     rows.sort(key=lambda r: (r.order, r.case.name))
     return _with(base, jam=tuple(rows))
 
 
-def _wraps(base: Overview, journal: Journal) -> Overview:
+def _wraps(base: Overview, journal: Journal, memory: Memory) -> Overview:
+    del memory
     rows = []
     for r in base.shown:
         lot_id = r.baseline.lot.id
@@ -228,7 +238,8 @@ def _wraps(base: Overview, journal: Journal) -> Overview:
     return _with(base, wraps=tuple(rows))
 
 
-def _tying(base: Overview, journal: Journal) -> Overview:
+def _tying(base: Overview, journal: Journal, memory: Memory) -> Overview:
+    del memory
     trials: dict[str, list[tuple[str, TyingTrial]]] = {}
     for entry in journal.entries:
         if entry.specimen.lot.id not in base.asked.lot_ids or entry.specimen.knot_a is None:
@@ -245,7 +256,8 @@ def _tying(base: Overview, journal: Journal) -> Overview:
     return _with(base, tied=tuple(rows))
 
 
-def _compare(base: Overview, journal: Journal) -> Overview:
+def _compare(base: Overview, journal: Journal, memory: Memory) -> Overview:
+    del memory
     del journal
     rows = base.rows
     wanted = set(base.asked.compared)
@@ -259,7 +271,8 @@ def _compare(base: Overview, journal: Journal) -> Overview:
     )
 
 
-def _claims(base: Overview, journal: Journal) -> Overview:
+def _claims(base: Overview, journal: Journal, memory: Memory) -> Overview:
+    del memory
     return _with(base, claims=judge_claims(journal, base.gathered, base.results))
 
 

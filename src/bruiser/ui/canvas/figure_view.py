@@ -24,7 +24,7 @@ from bruiser.figures.display import Box, Disc, Figure, Line, Shape, Spot, Text
 from bruiser.ui.canvas.tiles import MANY, Tiles
 from bruiser.ui.theme.theme import theme
 
-_STILL_PX = 6.0
+_STILL_PX, _RING_MM = 6.0, 2.1
 _ANCHORS = {"start": 0.0, "middle": 0.5, "end": 1.0}
 
 
@@ -106,6 +106,7 @@ class FigureView(QWidget):
         self._pointed: str | None = None
         self._dragged: Spot | None = None
         self._pressed_at: QPointF | None = None
+        self._picked: str | None = None
         self._tiles: Tiles | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         if tappable:
@@ -133,6 +134,12 @@ class FigureView(QWidget):
         """Let the keyboard stand at a spot."""
         self._pointed = key
         self.update()
+
+    def pick(self, key: str | None) -> None:
+        """Ring the spot that is looked at."""
+        if key != self._picked:
+            self._picked = key
+            self.update()
 
     def page_mm(self) -> tuple[float, float]:
         """The widget's size in millimetre, for laying out a figure."""
@@ -183,6 +190,12 @@ class FigureView(QWidget):
             self._tiled(scale).paint(painter, a0.rect())
         else:
             paint_figure(painter, self._figure, scale)
+        for spot in self._figure.spots if self._picked else ():
+            if spot.key == self._picked:
+                painter.setPen(_pen("plum", 0.5, scale))
+                painter.setBrush(Qt.BrushStyle.NoBrush)
+                centre = QPointF(spot.x + spot.width / 2, spot.y + spot.height / 2) * scale
+                painter.drawEllipse(centre, _RING_MM * scale, _RING_MM * scale)
         pointed = next((s for s in self._figure.spots if s.key == self._pointed), None)
         if pointed is not None and self._tappable and self.hasFocus():
             painter.setPen(_pen("plum", 0.5, scale))

@@ -163,14 +163,11 @@ class ChartFrame(QWidget):
             return
         self.view.show()
         scale = theme().px(1)
-        room = self.pane.maximumViewportSize()
-        width, height = room.width(), room.height()
+        room, bar = self.pane.maximumViewportSize(), self.pane.verticalScrollBar()
+        # Room is kept for a bar beside it, so that it need not be drawn twice.
+        width = room.width() - (0 if bar is None else bar.sizeHint().width())
+        height = room.height()
         figure = self._draw(max(width, 300) * self._zoom / scale, max(height, 80) / scale)
-        if self._zoom == 1.0 and figure.height * scale > height + 1:
-            # A bar will stand beside it: draw again within what is left.
-            bar = self.pane.verticalScrollBar()
-            width -= 0 if bar is None else bar.sizeHint().width()
-            figure = self._draw(max(width, 300) / scale, max(height, 80) / scale)
         self.view.show_figure(figure)
         self.view.resize(
             max(width, round(figure.width * scale)), max(height - 1, round(figure.height * scale))

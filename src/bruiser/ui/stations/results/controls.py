@@ -52,6 +52,7 @@ class Controls(QWidget):
         self.compared.setAccessibleName("Which are compared")
         self._menu = QMenu(self.compared)
         self.compared.setMenu(self._menu)
+        self._menu.aboutToShow.connect(self._offer_compared)
         self.filter = button("Filter …", "results.filter", "chip")
         self.filter.setCheckable(True)
         self.methods = Choice("Pulls", "results.filter.methods", METHODS)
@@ -141,12 +142,11 @@ class Controls(QWidget):
         self.floor.fill(f"{asked.floor_share:g}")
         self.sure.fill(f"{asked.confidence:g}")
         self.methods.fill("all" if p.asked.filters.every_method else "")
-        self._offer_compared()
+        self.compared.setText(f"{len(p.compared())} of {len(p.comparable())} compared ")
 
     def _offer_compared(self) -> None:
         p = self._presenter
         rows, chosen = p.comparable(), p.compared()
-        self.compared.setText(f"{len(chosen)} of {len(rows)} compared ")
         self._menu.clear()
         for key, name in rows:
             action = self._menu.addAction(name)

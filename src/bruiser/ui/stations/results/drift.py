@@ -17,7 +17,7 @@ from bruiser.workshop.saying import say_drift
 BY = {"order": "Test order", "day": "Day"}
 
 
-def drift_sheet(found: Overview, by: str, selected: str | None, units: UnitChoice) -> Sheet:
+def drift_sheet(found: Overview, by: str, units: UnitChoice) -> Sheet:
     """Build the sheet; `by` is ``order`` or ``day``."""
     people = sorted({c.technician for r in found.rows for c in r.result.data.context})
     first = _first_day(found.rows)
@@ -36,7 +36,6 @@ def drift_sheet(found: Overview, by: str, selected: str | None, units: UnitChoic
         None if shown is None else (shown.change, shown.low, shown.high),
         shown is not None and shown.warns,
         tuple(p or "not recorded" for p in people),
-        selected,
     )
     sentence = say_drift(drifts, hands[0] if hands else None)
     if len(families) > 1:

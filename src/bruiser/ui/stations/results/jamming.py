@@ -19,7 +19,7 @@ from bruiser.workshop.saying import count, percent, say_jam
 HEIGHT_HINT = "Easiest after a hard pull first."
 
 
-def jam_sheet(found: Overview, chosen: str, selected: str | None, units: UnitChoice) -> Sheet:
+def jam_sheet(found: Overview, chosen: str, units: UnitChoice) -> Sheet:
     """Build the sheet; `chosen` is the key of the row whose curve is shown."""
     many = len(found.shown) > 1
     behind: dict[str, Behind] = {}
@@ -52,7 +52,7 @@ def jam_sheet(found: Overview, chosen: str, selected: str | None, units: UnitCho
         )
     return Sheet(
         about_lots(found, units),
-        only_width(partial(jam_ladder, lines, key, selected)) if lines else None,
+        only_width(partial(jam_ladder, lines, key)) if lines else None,
         "" if row is None else say_jam(row),
         ()
         if row is None

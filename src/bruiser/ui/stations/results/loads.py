@@ -11,7 +11,6 @@ from bruiser.core.units import UnitChoice
 from bruiser.figures.ladder import Ladder, LadderRow, ladder_figure
 from bruiser.ui.stations.results.sheet import Behind, Sheet
 from bruiser.ui.stations.results.strength import (
-    LadderChoice,
     about_lots,
     caveat_lines,
     mark_of,
@@ -25,7 +24,7 @@ from bruiser.workshop.results import KnotResult
 from bruiser.workshop.saying import say_ladder
 
 
-def load_sheet(found: Overview, choice: LadderChoice, units: UnitChoice) -> Sheet:
+def load_sheet(found: Overview, units: UnitChoice) -> Sheet:
     """The sheet of a lot without a measured plain rope: loads, and no share of anything."""
     rows = sorted_rows(found, "name")
     behind: dict[str, Behind] = {}
@@ -34,7 +33,6 @@ def load_sheet(found: Overview, choice: LadderChoice, units: UnitChoice) -> Shee
     ladder = Ladder(
         "Load held: no plain rope to set it against",
         tuple(r for r in drawn if r.marks),
-        selected=choice.selected,
         say=units.force_text,
         loads=True,
     )

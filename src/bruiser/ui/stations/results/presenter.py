@@ -70,6 +70,7 @@ class ResultsPresenter(QObject):
         self.selected: str | None = None
         self.opened = Behind("", ())
         self.stopped = False
+        self._built: tuple[object, Sheet] | None = None
 
     @property
     def units(self) -> UnitChoice:
@@ -202,29 +203,35 @@ class ResultsPresenter(QObject):
         return QUESTIONS[self.asked.sheet]
 
     def sheet(self) -> Sheet:
-        """The sheet as it stands."""
+        """The sheet as it stands; built once for what was worked out and chosen."""
+        key = (id(self.found), self.asked.sheet, self.shown, self.units)
+        if self._built is None or self._built[0] != key:
+            self._built = key, self._build()
+        return self._built[1]
+
+    def _build(self) -> Sheet:
         found, journal, units = self.found, self.journal, self.units
         if found is None or journal is None or found.asked.sheet != self.asked.sheet:
             return Sheet("", None, "", empty="" if found is None else "Working it out …")
         row = self.shown.row(found.asked.sheet)
         match found.asked.sheet:
             case "slip":
-                return slip_sheet(found, journal, row, self.selected, units)
+                return slip_sheet(found, journal, row, units)
             case "jamming":
-                return jam_sheet(found, row, self.selected, units)
+                return jam_sheet(found, row, units)
             case "wraps":
-                return wraps_sheet(found, row, self.selected, units)
+                return wraps_sheet(found, row, units)
             case "tying":
                 return tying_sheet(found, journal, row, units)
             case "compare":
                 return compare_sheet(found, self.shown.way, units)
             case "drift":
-                return drift_sheet(found, self.shown.by, self.selected, units)
+                return drift_sheet(found, self.shown.by, units)
             case "claims":
                 return claims_sheet(found, journal, row, units)
-        choice = LadderChoice(self.shown.sort, row, self.selected)
+        choice = LadderChoice(self.shown.sort, row)
         if len(found.shown) == 1 and found.shown[0].baseline.median_n is None:
-            return load_sheet(found, choice, units)
+            return load_sheet(found, units)
         return strength_sheet(found, journal, choice, units)
 
     def tap(self, key: str) -> None:

@@ -39,9 +39,7 @@ COLUMNS = {
 }
 
 
-def slip_sheet(
-    found: Overview, journal: Journal, chosen: str, selected: str | None, units: UnitChoice
-) -> Sheet:
+def slip_sheet(found: Overview, journal: Journal, chosen: str, units: UnitChoice) -> Sheet:
     """Build the sheet; `chosen` is the key of the row looked at."""
     many = len(found.shown) > 1
     behind: dict[str, Behind] = {}
@@ -49,7 +47,7 @@ def slip_sheet(
     row = next((r for r in found.slip if r.case.key == chosen), None)
     row = row or next((r for r in found.slip if r.measured), None)
     key = "" if row is None else row.case.key
-    parts = () if row is None else _parts(row, journal, selected, units, behind)
+    parts = () if row is None else _parts(row, journal, units, behind)
     lines = []
     if row is not None:
         tails = say_tails(row, units)
@@ -148,13 +146,12 @@ def _short(criterion: SecurityCriterion) -> str:
 def _parts(
     row: SlipRow,
     journal: Journal,
-    selected: str | None,
     units: UnitChoice,
     behind: dict[str, Behind],
 ) -> tuple[Part, ...]:
     parts = []
     if row.ends or row.curves:
-        parts.append(Part("draw", "Draw", partial(draw_figure, _chart(row, selected, units))))
+        parts.append(Part("draw", "Draw", partial(draw_figure, _chart(row, units))))
     curves = tuple(
         _curve(row, what, counted, behind)
         for what, counted in (("cycles", row.cycles), ("shakes", row.shakes))
@@ -183,7 +180,7 @@ def _curve(row: SlipRow, what: str, counted: Counted, behind: dict[str, Behind])
     return SurvivalCurve(row.case.name, what, counted.most, steps, key)
 
 
-def _chart(row: SlipRow, selected: str | None, units: UnitChoice) -> DrawChart:
+def _chart(row: SlipRow, units: UnitChoice) -> DrawChart:
     d = row.case.lot.diameter_m
     given = [t.given_m for t in row.tails if t.given_m is not None]
     codes = {t.finding.pull_id: t.entry.specimen.code for g in row.case.groups for t in g.tried}
@@ -211,7 +208,6 @@ def _chart(row: SlipRow, selected: str | None, units: UnitChoice) -> DrawChart:
         ends,
         _band(row.band, d),
         min(given) / d if given else None,
-        selected,
     )
 
 

@@ -29,11 +29,10 @@ _OUTCOME = {"broke": "broke", "came_out": "came out", "outlasted": "outlasted"}
 
 @dataclass(frozen=True)
 class LadderChoice:
-    """How the ladder is shown: its order, the row talked about, and the pull looked at."""
+    """How the ladder is shown: its order, and the row talked about."""
 
     sort: str = "strength"
     row: str = ""
-    selected: str | None = None
 
 
 def strength_sheet(
@@ -50,7 +49,6 @@ def strength_sheet(
         f"Strength kept: {AGAINST_WORDS[found.asked.against]}",
         tuple(ladder_rows),
         _band(found),
-        choice.selected,
         REFERENCE[found.asked.against],
         _floor_words(found),
     )
@@ -177,7 +175,7 @@ def _row(
         None if i is None else i.high,
         value_text,
         "" if i is None else f"{100 * i.low:.0f} to {100 * i.high:.0f}",
-        "" if many and not _one_family(found) else row.letters,
+        "" if many else row.letters,
         floor,
         "" if floor is None else f"{100 * floor:.0f} %",
         eff.plain_mean if mean_differs(eff) and found.asked.against is Against.TYPICAL else None,
@@ -185,10 +183,6 @@ def _row(
         _tooltip(found, row, floor, [str(c) for c in caveats], units),
         caveats[0].kind if caveats else "",
     )
-
-
-def _one_family(found: Overview) -> bool:
-    return sum(len(r.families) for r in found.shown) <= 1
 
 
 def _tooltip(
@@ -212,8 +206,9 @@ def _tooltip(
             f"{100 * bound.share:.0f} of 100 such knots hold {units.force_text(bound.load_n)}"
             f"{share} or more, said with {100 * bound.confidence:.0f} % confidence"
         )
-    why = _why(found, row)
-    return "\n".join([*lines, *([why] if why else []), *caveats, eff.measurement])
+    if mean_differs(eff) and eff.plain_mean is not None:
+        lines.append(f"plain mean of the peaks: {percent(eff.plain_mean)} %")
+    return "\n".join([*lines, *caveats, eff.measurement])
 
 
 def rope_rows(

@@ -158,13 +158,15 @@ class ResultsView(StationPage):
         self.again.setVisible(p.stopped)
         self._tell("Stopped: what is shown is older." if p.stopped else "")
         self._show(sheet)
+        self._on_selection_changed()
 
     def _tell(self, words: str) -> None:
         self.notice.say(words)
         self.notice.setVisible(bool(words))
 
     def _on_selection_changed(self) -> None:
-        self._show(self._presenter.sheet())
+        for frame in (self.chart, self.side):
+            frame.view.pick(self._presenter.selected)
 
     def _show(self, sheet: Sheet) -> None:
         drawn = sheet.main is not None

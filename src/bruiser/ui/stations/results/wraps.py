@@ -17,7 +17,7 @@ def wraps_key(row: WrapRow) -> str:
     return f"{row.knot.id}|{row.cord.id}|{row.host.id}"
 
 
-def wraps_sheet(found: Overview, chosen: str, selected: str | None, units: UnitChoice) -> Sheet:
+def wraps_sheet(found: Overview, chosen: str, units: UnitChoice) -> Sheet:
     """Build the sheet; `chosen` is the key of the pair shown."""
     behind: dict[str, Behind] = {}
     row = next((r for r in found.wraps if wraps_key(r) == chosen), None)
@@ -46,7 +46,7 @@ def wraps_sheet(found: Overview, chosen: str, selected: str | None, units: UnitC
                 "muted",
             )
         )
-    chart = _chart(row, cord_n, selected, units)
+    chart = _chart(row, cord_n, units)
 
     def draw(width: float, height: float) -> Figure:
         return wrap_figure(chart, width, height, units.force_text)
@@ -56,9 +56,7 @@ def wraps_sheet(found: Overview, chosen: str, selected: str | None, units: UnitC
     )
 
 
-def _chart(
-    row: WrapRow, cord_n: float | None, selected: str | None, units: UnitChoice
-) -> WrapChart:
+def _chart(row: WrapRow, cord_n: float | None, units: UnitChoice) -> WrapChart:
     points = tuple(
         WrapPoint(
             m.pull_id,
@@ -77,4 +75,4 @@ def _chart(
         if row.fit is not None
     )
     name = f"{row.knot.title} of {row.cord.name} on {row.host.name}"
-    return WrapChart(name, points, bounds, row.target_n, cord_n, row.most_tested, selected)
+    return WrapChart(name, points, bounds, row.target_n, cord_n, row.most_tested)
