@@ -18,6 +18,7 @@ from bruiser.core.errors import BruiserError
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.stations.pull.view import PullView
+from bruiser.ui.stations.results.sheet import SHEETS
 from bruiser.workshop.live import Phase
 from bruiser.workshop.simulation import bench_with
 from bruiser.workshop.workshop import open_workshop
@@ -141,6 +142,24 @@ def pictures_of_pull(app: QApplication, window: MainWindow, names: dict[str, Pat
     page.panels.pick("bench")
 
 
+def pictures_of_results(
+    app: QApplication, window: MainWindow, folder: Path, names: dict[str, Path]
+) -> None:
+    """A picture of every sheet of results."""
+    window.go_to("results")
+    desk, journal = window.results, window.journal
+    methods = [lot.id for lot in journal.lots if lot.name == "N7-T"] if journal else []
+    for n, sheet in enumerate(SHEETS, start=12):
+        desk.show_sheet(sheet)
+        wait_until(app, lambda: not window.tasks.busy, "the results")
+        if sheet == "wraps" and methods:
+            desk.show_lot(methods[0])
+            wait_until(app, lambda: not window.tasks.busy, "the results")
+        settle(app, 0.1)
+        names[sheet] = folder / f"{n}-{sheet}.png"
+        picture(window, names[sheet])
+
+
 def picture_of_trace(app: QApplication, window: MainWindow, path: Path) -> None:
     """Open the trace bench on the pull with the most slips, another one beside it."""
     journal = window.journal
@@ -205,6 +224,7 @@ def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float =
             wait_until(app, lambda: not window.tasks.busy, "the figures")
             settle(app, 0.1)
             picture(window, names[key])
+    pictures_of_results(app, window, folder, names)
     names["prepare"], names["directions"] = folder / "10-prepare.png", folder / "11-directions.png"
     pictures_of_pull(app, window, names)
     names["trace"] = folder / "9-trace.png"

@@ -10,8 +10,8 @@ from pathlib import Path
 from shutil import copyfile
 
 KEPT = (
-    "brief", "cordage", "knots", "plan", "prepare", "pull", "directions", "findings", "results",
-    "trace",
+    "brief", "cordage", "knots", "plan", "prepare", "pull", "directions", "findings", "strength",
+    "slip", "jamming", "wraps", "compare", "claims", "trace",
 )  # fmt: skip
 
 

@@ -97,8 +97,8 @@ def jam_ladder(rows: tuple[JamLine, ...], chosen: str, width: float) -> Figure:
         if row.key == chosen:
             pen.add(Box(0, y, width, _ROW, 0.0, "plum-wash"))
         pen.add(Line(((0, y + _ROW), (width, y + _ROW)), "line", 0.2))
-        pen.add(Text(0.8, y + 5, row.name, "strong", "ink", "start", left - 3))
-        pen.add(Text(0.8, y + 9.8, row.words, "small", "muted", "start", left - 3))
+        pen.add(Text(1.4, y + 5, row.name, "strong", "ink", "start", left - 3))
+        pen.add(Text(1.4, y + 9.8, row.words, "small", "muted", "start", left - 3))
         pen.spot(Spot(f"row:{row.key}", 0, y, left, _ROW, row.name))
         if row.value is not None and row.low is not None and row.high is not None:
             x0, x1, xv = x_of(row.low), x_of(row.high), x_of(row.value)

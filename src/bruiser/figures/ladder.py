@@ -223,8 +223,8 @@ def _draw_row(
 ) -> None:
     middle = y + pitch * 0.34
     pen.add(Line(((0, y + pitch), (width, y + pitch)), "line", 0.2))
-    pen.add(Text(0.5, y + pitch * 0.44, row.name, "strong", "ink", "start", 57.0))
-    pen.add(Text(0.5, y + pitch * 0.84, row.counts, "small", "muted", "start", 57.0))
+    pen.add(Text(1.4, y + pitch * 0.44, row.name, "strong", "ink", "start", 56.0))
+    pen.add(Text(1.4, y + pitch * 0.84, row.counts, "small", "muted", "start", 56.0))
     if row.tooltip:
         pen.spot(Spot(f"row:{row.key}", 0, y, _NAMES - 2, pitch, row.tooltip))
     if row.low is not None and row.high is not None and row.value is not None:

@@ -203,7 +203,7 @@ class SecurityRow:
     cells: tuple[CriterionCell, ...]
 
 
-_NAMES, _ROW, _HEAD = 50.0, 11.0, 7.0
+_NAMES, _ROW, _HEAD = 50.0, 10.4, 7.0
 
 
 def security_figure(
@@ -222,8 +222,8 @@ def security_figure(
         if row.key == chosen:
             pen.add(Box(0, top, width, _ROW, 0.0, "plum-wash"))
         pen.add(Line(((0, top), (width, top)), "line", 0.2))
-        pen.add(Text(0.8, top + 5, row.name, "strong", "ink", "start", _NAMES - 3))
-        pen.add(Text(0.8, top + 9.0, row.words, "small", "muted", "start", _NAMES - 3))
+        pen.add(Text(1.4, top + 4.6, row.name, "strong", "ink", "start", _NAMES - 3))
+        pen.add(Text(1.4, top + 8.6, row.words, "small", "muted", "start", _NAMES - 3))
         pen.spot(Spot(f"row:{row.key}", 0, top, _NAMES, _ROW, row.name))
         for k, cell in enumerate(row.cells):
             x = _NAMES + k * room
@@ -248,11 +248,11 @@ def security_figure(
 def _draw_cell(pen: Pen, cell: CriterionCell, x: float, top: float, room: float) -> None:
     inside = room - 6
     if cell.weakest:
-        pen.add(Box(x + 0.4, top + 0.8, room - 2, _ROW - 1.6, 1.0, None, "plum", 0.5))
+        pen.add(Box(x + 0.4, top + 0.5, room - 2, _ROW - 1.0, 1.0, None, "plum", 0.5))
     if cell.place is None:
-        pen.add(Text(x + 2, top + 6.8, cell.text, "small", "muted", "start", room - 4))
+        pen.add(Text(x + 2, top + 6.0, cell.text, "small", "muted", "start", room - 4))
         return
-    y = top + 3.6
+    y = top + 3.2
     pen.add(Line(((x + 2, y), (x + 2 + inside, y)), "line", 0.3))
     low, high = cell.low or 0.0, 1.0 if cell.high is None else cell.high
     pen.add(
@@ -260,5 +260,5 @@ def _draw_cell(pen: Pen, cell: CriterionCell, x: float, top: float, room: float)
     )
     at = x + 2 + cell.place * inside
     pen.add(Line(((at, y - 1.8), (at, y + 1.8)), "plum", 0.8))
-    pen.add(Text(x + 1.4, top + 8.9, cell.text, "small", "ink", "start", room - 2))
+    pen.add(Text(x + 1.4, top + 8.4, cell.text, "small", "ink", "start", room - 2))
     pen.spot(Spot(cell.behind, x, top, room - 1, _ROW, cell.tooltip))

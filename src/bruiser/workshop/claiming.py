@@ -134,11 +134,11 @@ def _stronger(bench: _Bench, claim: Claim, lot_id: str) -> tuple[ClaimJudgement 
 def _changes(bench: _Bench, claim: Claim, lot_id: str) -> tuple[ClaimJudgement | None, str, str]:
     """Dressed less crossed: by partners from one hank where there are any, else by the groups."""
     margin = claim.share or 0.0
-    name = bench.journal.knot(claim.knot_id or "").title
     results = bench.results[lot_id]
     for pair in partners(results):
         points = pair.points
-        if pair.first.startswith(name) and points is not None and pair.paired is not None:
+        mine = pair.knot == bench.journal.knot(claim.knot_id or "").title
+        if mine and points is not None and pair.paired is not None:
             ids = tuple(pull for both in pair.pairs for pull in both)
             judged = judge_interval(
                 claim.kind,

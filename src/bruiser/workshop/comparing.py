@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, fields
 
 import numpy as np
 
 from bruiser.core.compare import Paired, compare_paired, locate
 from bruiser.core.contrast import Contrast, Side, contrasts, pulls_to_tell_apart
+from bruiser.core.groups import GroupKey
 from bruiser.core.posterior import BASELINE_PRIOR, Marginal, posterior
 from bruiser.core.records import DRESSED
 from bruiser.workshop.gathering import Group
@@ -82,6 +83,8 @@ class Partners:
 
     Parameters
     ----------
+    knot, states : str, tuple of str
+        The knot, and what sets the first and the second apart.
     pairs : tuple of (str, str)
         Pulls of the first and of the second.
     left_out : int
@@ -90,6 +93,8 @@ class Partners:
 
     first: str
     second: str
+    knot: str
+    states: tuple[str, str]
     lot_name: str
     paired: Paired | None
     pairs: tuple[tuple[str, str], ...]
@@ -144,6 +149,8 @@ def _partners(
     return Partners(
         first.name,
         second.name,
+        first.key.knot,
+        (_state(first.key, second.key), _state(second.key, first.key)),
         results.baseline.lot.name,
         paired,
         tuple((a[k][0], b[k][0]) for k in gave),
@@ -151,6 +158,12 @@ def _partners(
         results.baseline.median_n,
         None if interval is None else interval.value,
     )
+
+
+def _state(own: GroupKey, other: GroupKey) -> str:
+    """What sets a group apart from another of the same knot."""
+    names = [f.name for f in fields(GroupKey) if getattr(own, f.name) != getattr(other, f.name)]
+    return ", ".join(getattr(own, name) or f"no {name}" for name in names)
 
 
 @dataclass(frozen=True)

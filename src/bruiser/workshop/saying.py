@@ -105,6 +105,8 @@ def say_criterion_seen(c: SecurityCriterion) -> str:
     if c.name == "first slip":
         if not math.isfinite(i.high):
             return f"no slip seen up to {percent(i.value)} %"
+        if i.high > 3.0:
+            return f"first slips at {percent(i.value)} % ({percent(i.low)} or more)"
         return f"first slips at {percent(i.value)} % ({percent(i.low)} to {percent(i.high)})"
     if c.name == "came out":
         return f"{percent(i.value)} % came out ({percent(i.low)} to {percent(i.high)})"
@@ -279,11 +281,12 @@ def say_partners(found: Partners) -> str:
     """What a paired design says."""
     points = found.points
     if found.paired is None or points is None:
-        return f"{found.first} and {found.second}: too few pairs in which both gave."
+        return f"{found.knot}: too few pairs in which both gave."
     value, low, high = (100 * v for v in points)
     way = "apart from zero" if low > 0 or high < 0 else "may be nothing"
     return (
-        f"{found.first} less {found.second}, pair by pair from one hank: {value:+.1f} points "
+        f"{found.knot}, {found.states[0]} less {found.states[1]}, pair by pair from one hank: "
+        f"{value:+.1f} points "
         f"({low:+.1f} to {high:+.1f}) from {count(found.paired.pairs, 'pair')}; {way}."
     )
 

@@ -47,7 +47,7 @@ def _pairs(found: Overview, units: UnitChoice) -> Sheet:
         rungs.append(
             Rung(
                 key,
-                _shorter(pair.first, pair.second),
+                f"{pair.knot}: {pair.states[0]} – {pair.states[1]}",
                 f"{pair.lot_name}, {count(pair.paired.pairs, 'pair')} from one hank each",
                 *points,
                 ("", f"{pair.paired.p:.3f}", told, ""),
@@ -92,14 +92,6 @@ def _pairs(found: Overview, units: UnitChoice) -> Sheet:
     )
 
 
-def _shorter(first: str, second: str) -> str:
-    """Two names that begin alike: what differs is said once."""
-    a, b = first.split(", "), second.split(", ")
-    differ_a = [p for p in a if p not in b]
-    differ_b = [p for p in b if p not in a]
-    return f"{a[0]}: {', '.join(differ_a)} – {', '.join(differ_b)}"
-
-
 def _rung(
     rows: tuple[KnotResult, ...],
     c: Contrast,
@@ -112,7 +104,7 @@ def _rung(
     ids = (*first.efficiency.pull_ids, *second.efficiency.pull_ids)
     behind[key] = Behind(f"{first.name} and {second.name}", ids)
     i, n = c.points, (r.efficiency.counts.specimens for r in (first, second))
-    words = f"from {' and '.join(str(v) for v in n)} pulls"
+    words = f"less {_name(second, many)}, from {' and '.join(str(v) for v in n)} pulls"
     if i is None:
         words += "; nothing gave in one of them"
     columns = (
@@ -123,7 +115,7 @@ def _rung(
     )
     return Rung(
         key,
-        f"{_name(first, many)} – {_name(second, many)}",
+        _name(first, many),
         words,
         None if i is None else i.value,
         None if i is None else i.low,

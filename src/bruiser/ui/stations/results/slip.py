@@ -30,6 +30,7 @@ from bruiser.workshop.overview import Overview
 from bruiser.workshop.saying import count, percent, say_criterion_seen, say_security, say_tails
 from bruiser.workshop.slipping import Counted, SlipRow
 
+BEYOND = 3.0
 COLUMNS = {
     "onset": "First slip",
     "draw_d": "Draw at 30 %",
@@ -140,7 +141,8 @@ def _short(criterion: SecurityCriterion) -> str:
         return f"{i.value:.1f} d ({i.low:.1f}–{i.high:.1f})"
     if not math.isfinite(i.high):
         return f"none to {percent(i.value)} %"
-    return f"{percent(i.value)} % ({percent(i.low)}–{percent(i.high)})"
+    high = "…" if i.high > BEYOND else percent(i.high)
+    return f"{percent(i.value)} % ({percent(i.low)}–{high})"
 
 
 def _parts(
