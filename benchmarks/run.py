@@ -11,14 +11,17 @@ from shutil import copyfile
 from tempfile import TemporaryDirectory
 
 import numpy as np
+from benchmarks.campaign import large_campaign
 
 from bruiser.core.censored import Sample, fit
 from bruiser.core.efficiency import Case
+from bruiser.core.memory import Memory
 from bruiser.core.rate import rate_groups
 from bruiser.core.strength import OutcomeCounts
 from bruiser.core.trace import analyse_trace
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.results import lot_results
+from bruiser.workshop.gathering import gather
+from bruiser.workshop.journal import Journal, read_journal
+from bruiser.workshop.results import all_results, lot_results
 from bruiser.workshop.workshop import open_workshop
 
 
@@ -59,6 +62,19 @@ def main() -> None:
         for name, work in rows.items():
             print(f"{1000 * median_seconds(work):9.1f} ms  {name}")
         workshop.close()
+    large = large_campaign()
+    print(
+        f"{1000 * median_seconds(lambda: everything(large), 3):9.1f} ms  1,000 groups, 10,500 pulls"
+    )
+    gathered, memory = gather(large), Memory()
+    all_results(gathered, memory=memory)
+    again = median_seconds(lambda: all_results(gather(large), memory=memory), 3)
+    print(f"{1000 * again:9.1f} ms  the same again, nothing changed")
+
+
+def everything(journal: Journal) -> object:
+    """Gather and rate a whole campaign."""
+    return all_results(gather(journal))
 
 
 if __name__ == "__main__":

@@ -167,7 +167,7 @@ class ChartFrame(QWidget):
         # Room is kept for a bar beside it, so that it need not be drawn twice.
         width = room.width() - (0 if bar is None else bar.sizeHint().width())
         height = room.height()
-        figure = self._draw(max(width, 300) * self._zoom / scale, max(height, 80) / scale)
+        figure = self._draw(max(width, 240) * self._zoom / scale, max(height, 80) / scale)
         self.view.show_figure(figure)
         self.view.resize(
             max(width, round(figure.width * scale)), max(height - 1, round(figure.height * scale))

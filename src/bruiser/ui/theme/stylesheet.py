@@ -69,6 +69,8 @@ QWidget#scrolled { background: transparent; }
 QScrollArea { border: none; background: transparent; }
 QScrollBar:vertical { width: 10px; background: transparent; }
 QScrollBar::handle:vertical { background: @line; border-radius: 5px; min-height: 24px; }
+QScrollBar:horizontal { height: 10px; background: transparent; }
+QScrollBar::handle:horizontal { background: @line; border-radius: 5px; min-width: 24px; }
 QScrollBar::add-line, QScrollBar::sub-line { height: 0; width: 0; }
 QDialog { background: @ground; }
 QMessageBox { background: @ground; }

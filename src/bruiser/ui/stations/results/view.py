@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtGui import QMouseEvent, QResizeEvent
 from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QVBoxLayout, QWidget
 from typing_extensions import override
 
@@ -21,6 +21,7 @@ CAUTION = (
     "protection or climbing: that follows the local code, the maker and a licensed person."
 )
 PATIENCE_MS = 250
+NARROW_PX = 960
 
 
 class SaidLine(Words):
@@ -69,7 +70,10 @@ class ResultsView(StationPage):
         self.controls = Controls(presenter)
         self.chart = ChartFrame("results.chart")
         self.side = ChartFrame("results.side")
-        self.parts = QWidget()
+        self.turn = button("This knot", "results.turn", "chip")
+        self.turn.setCheckable(True)
+        self.turn.setAccessibleName("Show the charts of the knot chosen")
+        self.turn.hide()
         self.first = self.chart.view
         self.empty = Words("", "body", "muted")
         self.empty.setObjectName("results.empty")
@@ -124,6 +128,7 @@ class ResultsView(StationPage):
         under.addWidget(self.again)
         heads = QHBoxLayout()
         heads.addWidget(self.sheets, 1)
+        heads.addWidget(self.turn)
         heads.addWidget(self.chart.tools)
         self.body.addLayout(heads)
         self.body.addWidget(self.controls)
@@ -137,6 +142,7 @@ class ResultsView(StationPage):
         p.selection_changed.connect(self._on_selection_changed)
         p.working.connect(self._on_working)
         self.sheets.chosen.connect(p.show_sheet)
+        self.turn.toggled.connect(lambda _: self._fit())
         self.panel.trace_wanted.connect(self.trace_wanted)
         self.cancel.clicked.connect(p.cancel)
         self.again.clicked.connect(p.again)
@@ -170,7 +176,6 @@ class ResultsView(StationPage):
 
     def _show(self, sheet: Sheet) -> None:
         drawn = sheet.main is not None
-        self.chart.setVisible(drawn)
         self.chart.tools.setEnabled(drawn)
         self.empty.setVisible(not drawn)
         self.empty.say(sheet.empty)
@@ -205,9 +210,23 @@ class ResultsView(StationPage):
                 self.side.top.insertWidget(0, self._chips)
             if self._part not in keys:
                 self._part = keys[0] if keys else ""
-        self._beside.setVisible(bool(parts))
+        self._fit()
         chosen = next((p for p in parts if p.key == self._part), None)
         self.side.show_chart(None if chosen is None else chosen.draw)
+
+    def _fit(self) -> None:
+        """Where there is no room for two charts side by side, show one of them."""
+        parts, drawn = bool(self._part_keys), self._presenter.sheet().main is not None
+        narrow = self.width() < NARROW_PX
+        self.turn.setVisible(parts and narrow)
+        alone = parts and narrow and self.turn.isChecked()
+        self._beside.setVisible(parts and (alone or not narrow))
+        self.chart.setVisible(drawn and not alone)
+
+    @override
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        self._fit()
 
     def _on_part(self, key: str) -> None:
         self._part = key

@@ -1,0 +1,80 @@
+"""A large campaign in memory: it holds its truth, one changed pull is quick, the whole is in time."""
+
+import time
+from dataclasses import replace
+
+import pytest
+from benchmarks.campaign import large_campaign
+
+from bruiser.core.memory import Memory
+from bruiser.core.progress import Cancelled
+from bruiser.workshop.gathering import gather
+from bruiser.workshop.overview import Asked, overview
+from bruiser.workshop.results import all_results
+
+
+@pytest.fixture(scope="module")
+def small():
+    return large_campaign(lots=12, knots=6, pulls=8, seed=4)
+
+
+def changed(journal, at):
+    """The same campaign with one more newton in one finding."""
+    entry = journal.entries[at]
+    finding = replace(entry.finding, id="new", peak_load_n=entry.finding.peak_load_n + 1)
+    entries = list(journal.entries)
+    entries[at] = replace(entry, finding=finding)
+    return replace(journal, entries=tuple(entries))
+
+
+def test_every_group_is_rated_and_most_hold_the_truth(small):
+    found = all_results(gather(small))
+    rows = [row for r in found.values() for row in r.knots]
+    assert len(rows) == 72
+    hits = sum(
+        i.low <= 0.5 + 0.04 * int(row.knot.id[1:]) <= i.high
+        for row in rows
+        if (i := row.efficiency.interval) is not None
+    )
+    assert hits >= 0.85 * len(rows)
+
+
+def test_one_changed_pull_recomputes_its_group_and_family(small):
+    memory = Memory()
+    all_results(gather(small), memory=memory)
+    before = memory.computed
+    assert before == 12 + 72 + 12
+    knot_pull = next(
+        n for n, e in enumerate(small.entries) if e.specimen.knot_a and e.finding.place
+    )
+    all_results(gather(changed(small, knot_pull)), memory=memory)
+    assert memory.computed == before + 2
+
+
+def test_stopping_leaves_what_was_done_for_the_next_time(small):
+    memory = Memory()
+
+    def stop(done, whole):
+        if done > 12:
+            raise Cancelled
+
+    with pytest.raises(Cancelled):
+        overview(small, Asked("strength", ("lot0",)), memory, stop)
+    kept = memory.computed
+    assert kept >= 12
+    overview(small, Asked("strength", ("lot0",)), memory)
+    assert memory.computed == 96
+
+
+@pytest.mark.slow
+def test_a_thousand_groups_of_ten_thousand_pulls_are_in_time():
+    """Under six seconds on one core of a quiet machine; twice that is a fault on any."""
+    journal = large_campaign()
+    assert len(journal.entries) == 10_500
+    best = 60.0
+    for _ in range(3):
+        began = time.process_time()
+        all_results(gather(journal))
+        best = min(best, time.process_time() - began)
+    assert best < 12.0
+    print(f"{best:.2f} s of one core")
