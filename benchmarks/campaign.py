@@ -42,7 +42,7 @@ def _entry(specimen: Specimen, load_n: float, rng: np.random.Generator, number: 
         return Entry(specimen, pull, None, Finding(f"f{key}", key, "", Gave.BROKE, "span", load_n))
     gave, place = Gave.BROKE, "knot_a"
     if outcome > 0.9:
-        gave, place = Gave.STOPPED, None
+        gave, place, load_n = Gave.STOPPED, None, 0.85 * load_n
     elif outcome > 0.75:
         gave = Gave.CAME_OUT
     stuck = 1 / (1 + math.exp(-(math.log(load_n / 14_000) - math.log(0.65)) / 0.18))
@@ -69,7 +69,9 @@ def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int 
             share = 1.0 if knot is None else 0.5 + 0.04 * int(knot.id[1:])
             for _ in range(5 if knot is None else pulls):
                 number = len(entries)
-                load = plain * share * math.exp(0.07 * rng.standard_normal())
+                # Of two knots the weaker gives; the plain rope has one strength.
+                ends = rng.standard_normal(1 if knot is None else 2)
+                load = plain * share * math.exp((0.04 if knot is None else 0.07) * ends.min())
                 specimen = replace(
                     blank, id=f"s{number}", code=f"S-{number:05}", lot=lot, queue_position=number
                 )

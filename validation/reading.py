@@ -19,7 +19,7 @@ from bruiser.core.contrast import Side, contrasts
 from bruiser.core.jamming import jam_load
 from bruiser.core.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior
 from bruiser.core.preparation import TyingTrial
-from bruiser.core.slip import OnsetSeen, TailSeen, draw_in_diameters, slip_onset
+from bruiser.core.slip import OnsetSeen, SlipSeen, TailSeen, rate_slips
 from bruiser.core.strength import estimate
 from bruiser.core.tying import rate_tying
 from validation.statistics import BASELINE_N, Measured, _baseline, knot_sample
@@ -36,7 +36,7 @@ def onset_cell(spread: float, pulls: int, knots: int, campaigns: int) -> Measure
         x = math.log(truth * BASELINE_N) + spread * rng.standard_normal((pulls, knots))
         first = np.exp(x.min(axis=1))
         seen = [OnsetSeen(f"{k}", min(v, end), v < end, knots) for k, v in enumerate(first)]
-        found, _ = slip_onset(seen, BASELINE_N)
+        found = rate_slips([SlipSeen(tuple(seen), (), 0.008, BASELINE_N)])[0].onset
         if found is not None:
             decided += 1
             held += found.low <= truth <= found.high
@@ -52,7 +52,7 @@ def draw_cell(spread: float, tails: int, campaigns: int) -> Measured:
         seen = [
             TailSeen(f"{k}", 1.0, min(v, given), given, v >= given) for k, v in enumerate(drawn)
         ]
-        found = draw_in_diameters(seen, d)
+        found = rate_slips([SlipSeen((), tuple(seen), d, None)])[0].draw_d
         if found is not None:
             decided += 1
             held += found.low <= truth <= found.high

@@ -9,13 +9,12 @@ from scipy import stats
 from bruiser.core.slip import (
     DrawCurve,
     OnsetSeen,
+    SlipSeen,
     TailSeen,
-    draw_at,
     draw_band,
-    draw_in_diameters,
+    draws_at,
     ran_out_if_shorter,
-    rate_slip,
-    slip_onset,
+    rate_slips,
     spare_in_steps,
     tail_use,
 )
@@ -27,6 +26,22 @@ def seen(load, slipped=True, knots=1, key="p"):
 
 def tail(draw, given=0.1, out=False, key="p"):
     return TailSeen(key, 5_000.0, draw, given, out)
+
+
+def rate_slip(onsets, tails, diameter_m, baseline_n):
+    return rate_slips([SlipSeen(tuple(onsets), tuple(tails), diameter_m, baseline_n)])[0]
+
+
+def slip_onset(onsets, baseline_n):
+    return rate_slip(onsets, [], 0.008, baseline_n).onset
+
+
+def draw_in_diameters(tails, diameter_m):
+    return rate_slip([], tails, diameter_m, None).draw_d
+
+
+def draw_at(curves, share, diameter_m):
+    return draws_at([curves], share, [diameter_m])[0]
 
 
 def plain_grid(rows, median, width):
@@ -47,18 +62,19 @@ def plain_grid(rows, median, width):
 
 def test_the_onset_agrees_with_a_plain_grid_where_the_other_knot_held():
     loads = [(2_000.0, True, 2), (2_600.0, True, 2), (3_100.0, True, 1), (4_000.0, False, 2)]
-    found, quiet = slip_onset([seen(*row) for row in loads], 10_000.0)
+    made = SlipSeen(tuple(seen(*row) for row in loads), (), 0.008, 10_000.0)
+    found = rate_slips([made])[0].onset
     rows = [(load, int(s), knots - int(s)) for load, s, knots in loads]
     middle, low, high = plain_grid(rows, 0.25, 1.0) / 10_000
     assert found.value == pytest.approx(middle, rel=0.01)
     assert (found.low, found.high) == pytest.approx((low, high), rel=0.02)
-    assert quiet == pytest.approx(0.4)
+    assert made.quiet == pytest.approx(0.4)
 
 
 def test_without_a_slip_only_the_highest_share_is_known():
     found = rate_slip([seen(7_000, False), seen(8_000, False)], [], 0.008, 10_000.0)
     assert (found.onset, found.no_slip_to, found.slipped) == (None, 0.8, 0)
-    assert slip_onset([seen(2_000)], None) == (None, 0.0)
+    assert slip_onset([seen(2_000)], None) is None
     assert rate_slip([], [], 0.008, 10_000.0).no_slip_to is None
 
 
@@ -67,7 +83,7 @@ def test_the_onset_covers_known_truth(truth):
     rng, hits, runs = np.random.default_rng(7), 0, 120
     for _ in range(runs):
         ends = np.log(truth * 10_000) + 0.2 * rng.standard_normal((5, 2))
-        found, _ = slip_onset([seen(float(np.exp(e.min())), True, 2) for e in ends], 10_000.0)
+        found = slip_onset([seen(float(np.exp(e.min())), True, 2) for e in ends], 10_000.0)
         hits += found.low <= truth <= found.high
     assert hits / runs >= 0.90
 

@@ -1,4 +1,4 @@
-"""A large campaign in memory: it holds its truth, one changed pull is quick, the whole is in time."""
+"""A large campaign in memory: it holds its truth, and one changed pull is quick."""
 
 import time
 from dataclasses import replace

@@ -110,7 +110,7 @@ def efficiencies(
     cases: list[Case],
     priors: Priors | None = None,
     against: Against = Against.TYPICAL,
-    free_knots: Tabulated | None = None,
+    known: Posterior | None = None,
 ) -> list[Efficiency]:
     """Efficiency of many knots at once.
 
@@ -122,8 +122,8 @@ def efficiencies(
         Priors of the spreads.
     against : Against
         The definition.
-    free_knots : Tabulated, optional
-        The knots' prior-free posteriors, where they are known already.
+    known : Posterior, optional
+        Prior-free posterior of the knots that have one, in order, where it is known already.
 
     Returns
     -------
@@ -139,11 +139,11 @@ def efficiencies(
     used = priors or Priors()
     knots = [case.knot for case in cases]
     bases = list({id(case.baseline): case.baseline for case in cases}.values())
-    own = tabulate(knots, used.knot)
+    own = tabulate(knots, used.knot, known)
     default = _intervals(cases, own, tabulate(bases, used.baseline), against)
-    if free_knots is None:
-        free_knots = tabulate(knots, PRIOR_FREE)
-    free = _intervals(cases, free_knots, tabulate(bases, PRIOR_FREE), against)
+    free = _intervals(
+        cases, tabulate(knots, PRIOR_FREE, known), tabulate(bases, PRIOR_FREE), against
+    )
     found = estimates(knots)
     medians = {
         id(base): None if e is None else e.median_n
@@ -171,18 +171,26 @@ class Tabulated:
         return None if at is None or self.table is None else self.table.take([at])
 
 
-def tabulate(
-    samples: list[Sample], prior: SpreadPrior, known: Posterior | None = None
-) -> Tabulated:
+def tabulate(samples: list[Sample], prior: SpreadPrior, free: Posterior | None = None) -> Tabulated:
     """Posterior marginals of all groups that allow one under a prior.
 
-    `known` is their posterior (of those that allow one, in order), where it was computed already.
+    `free` is the prior-free posterior of those that have one, in order, where it was computed
+    already; another prior only weighs its spreads anew.
     """
-    usable = [s for s in samples if (s.estimable if prior.flat else s.event_count > 0)]
-    if not usable:
+    ready = [s for s in samples if s.estimable] if free is not None else []
+    known = {id(s) for s in ready}
+    allowed = [s for s in samples if (s.estimable if prior.flat else s.event_count > 0)]
+    rest = [s for s in allowed if id(s) not in known]
+    tables = []
+    if free is not None and ready:
+        tables.append((free if prior.flat else free.under(prior)).table())
+    if rest:
+        tables.append(posterior(rest, prior).table())
+    if not tables:
         return Tabulated(None, {})
-    found = posterior(usable, prior) if known is None else known
-    return Tabulated(found.table(), {id(s): n for n, s in enumerate(usable)})
+    columns = zip(*((t.centre, t.spread, t.mu, t.cdf) for t in tables), strict=True)
+    joined = Marginal(*(np.concatenate(column) for column in columns))
+    return Tabulated(joined, {id(s): n for n, s in enumerate((*ready, *rest))})
 
 
 def _intervals(

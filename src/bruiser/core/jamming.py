@@ -151,7 +151,7 @@ def jam_load(
     rough = shape.log_posterior(coarse, _SOME).max(axis=1)
     likely = np.flatnonzero(rough > rough.max() - 14)
     step = coarse[1] - coarse[0]
-    theta = np.linspace(coarse[likely[0]] - step, coarse[likely[-1]] + step, 73)
+    theta = np.linspace(coarse[likely[0]] - step, coarse[likely[-1]] + step, 61)
     log_p = shape.log_posterior(theta, _ALL)
     weight = np.exp(log_p - log_p.max())
     density = weight.sum(axis=1)
@@ -167,8 +167,8 @@ def _normal_grid(place: float, spread: float, points: int) -> tuple[Floats, Floa
     return np.exp(place + spread * u), -0.5 * u * u
 
 
-_WIDTHS, _LOG_WIDTH_PRIOR = _normal_grid(*_WIDTH_PRIOR, 10)
-_GAPS, _LOG_GAP_PRIOR = _normal_grid(*_GAP_PRIOR, 9)
+_WIDTHS, _LOG_WIDTH_PRIOR = _normal_grid(*_WIDTH_PRIOR, 8)
+_GAPS, _LOG_GAP_PRIOR = _normal_grid(*_GAP_PRIOR, 11)
 _ALL = np.arange(len(_WIDTHS))
 _SOME = _ALL[::3]
 

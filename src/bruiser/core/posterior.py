@@ -14,7 +14,7 @@ tolerance bound the noncentral t; the tests hold the quadrature against both.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -111,6 +111,17 @@ class Posterior:
         return solve_rising(
             lambda q: self.probability(q[:, None], shift)[:, 0] - share, centre, scale
         )
+
+    def under(self, prior: SpreadPrior) -> Posterior:
+        """The same groups under another prior of the spread, from the prior-free posterior.
+
+        Only the weights of the spreads change: mu given sigma does not depend on the prior.
+        """
+        away = (np.log(self.sigma) - np.log(prior.median)) / prior.width
+        with np.errstate(divide="ignore"):
+            log_w = np.log(self.weight) - 0.5 * away**2
+        weight = np.exp(log_w - log_w.max(axis=1, keepdims=True))
+        return replace(self, weight=weight / weight.sum(axis=1, keepdims=True))
 
     def table(self) -> Marginal:
         """The marginal of mu, tabulated on a sinh-spaced grid."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bruiser.core.efficiency import Against, Case, Efficiency, Priors, efficiencies, tabulate
+from bruiser.core.efficiency import Against, Case, Efficiency, Priors, efficiencies
 from bruiser.core.posterior import PRIOR_FREE, posterior
 from bruiser.core.security import share_interval
 from bruiser.core.strength import Estimate, Interval, estimates
@@ -43,7 +43,7 @@ def rate_groups(
     knots = [case.knot for case in cases]
     usable = [sample for sample in knots if sample.estimable]
     free = posterior(usable, PRIOR_FREE) if usable else None
-    rated = efficiencies(cases, priors, against, tabulate(knots, PRIOR_FREE, free))
+    rated = efficiencies(cases, priors, against, free)
     bounds = lower_tolerance_bounds(knots, known=free)
     shares = [share_interval(c.counts.came_out, c.counts.broke + c.counts.came_out) for c in cases]
     return [Rated(*row) for row in zip(estimates(knots), rated, bounds, shares, strict=True)]

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.core.censored import Floats, make_sample
-from bruiser.core.posterior import SpreadPrior, typical_value
+from bruiser.core.censored import Floats, Sample, make_sample
+from bruiser.core.posterior import SpreadPrior, typical_values
 from bruiser.core.strength import Interval
 
 ONSET_PRIOR = SpreadPrior(0.25, 1.0)
@@ -100,46 +101,44 @@ class SlipResult:
     tails: TailUse
 
 
-def slip_onset(seen: list[OnsetSeen], baseline_n: float | None) -> tuple[Interval | None, float]:
-    """Typical share of the baseline at which slipping starts, and the highest share without.
+@dataclass(frozen=True)
+class SlipSeen:
+    """What was seen of one knot: onsets, tails, the cord's diameter, and its plain strength."""
 
-    Notes
-    -----
-    Log-normal with floors: in a specimen of two like knots the first slip belongs to one of them
-    and the other had not slipped yet. Posterior with mu flat, ln sigma ~ N(ln 0.25, 1.0^2).
-    """
-    if baseline_n is None or not seen:
-        return None, 0.0
-    rows = [
-        (o.pull_id, o.load_n, int(o.slipped), o.knots - int(o.slipped))
-        for o in seen
-        if o.load_n > 0
-    ]
-    quiet = max((o.load_n for o in seen if not o.slipped), default=0.0) / baseline_n
-    found = typical_value(make_sample(rows), ONSET_PRIOR) if rows else None
-    if found is None:
-        return None, quiet
-    return Interval(*(v / baseline_n for v in (found.value, found.low, found.high))), quiet
+    onsets: tuple[OnsetSeen, ...]
+    tails: tuple[TailSeen, ...]
+    diameter_m: float
+    baseline_n: float | None
 
+    @property
+    def quiet(self) -> float:
+        """Highest share of the plain rope reached without a slip."""
+        if self.baseline_n is None:
+            return 0.0
+        return max((o.load_n for o in self.onsets if not o.slipped), default=0.0) / self.baseline_n
 
-def draw_in_diameters(tails: list[TailSeen], diameter_m: float) -> Interval | None:
-    """Typical draw by the end of the pull in diameters; None without a measured draw.
-
-    Notes
-    -----
-    Log-normal; a tail that ran out is a floor at its length, a draw below 0.05 d counts as 0.05 d.
-    Posterior with mu flat, ln sigma ~ N(ln 0.4, 1.0^2).
-    """
-    rows = []
-    for t in tails:
-        length = max(t.draw_m, t.given_m or 0.0) if t.ran_out else t.draw_m
-        rows.append(
-            (t.pull_id, max(length / diameter_m, SMALLEST_D), int(not t.ran_out), int(t.ran_out))
+    def onset_sample(self) -> Sample:
+        """Loads of the first slip; the other knots of a specimen are floors."""
+        usable = self.onsets if self.baseline_n is not None else ()
+        return make_sample(
+            [
+                (o.pull_id, o.load_n, int(o.slipped), o.knots - int(o.slipped))
+                for o in usable
+                if o.load_n > 0
+            ]
         )
-    return typical_value(make_sample(rows), DRAW_PRIOR) if rows else None
+
+    def draw_sample(self) -> Sample:
+        """Draws in diameters; a tail that ran out is a floor at its length."""
+        rows = []
+        for t in self.tails:
+            length = max(t.draw_m, t.given_m or 0.0) if t.ran_out else t.draw_m
+            drawn = max(length / self.diameter_m, SMALLEST_D)
+            rows.append((t.pull_id, drawn, int(not t.ran_out), int(t.ran_out)))
+        return make_sample(rows)
 
 
-def tail_use(tails: list[TailSeen]) -> TailUse:
+def tail_use(tails: Sequence[TailSeen]) -> TailUse:
     """How near the tails came to running out."""
     left = [(s, t) for t in tails if (s := t.spare_m) is not None]
     used = [t.draw_m / t.given_m for t in tails if t.given_m and not t.ran_out]
@@ -150,23 +149,30 @@ def tail_use(tails: list[TailSeen]) -> TailUse:
     return TailUse(len(tails), ran_out, spare, tightest.pull_id, max(used, default=None))
 
 
-def rate_slip(
-    onsets: list[OnsetSeen],
-    tails: list[TailSeen],
-    diameter_m: float,
-    baseline_n: float | None,
-) -> SlipResult:
-    """Everything about slipping of one group."""
-    onset, quiet = slip_onset(onsets, baseline_n)
-    slipped = sum(o.slipped for o in onsets)
-    return SlipResult(
-        onset,
-        quiet if quiet > 0 and onset is None else None,
-        slipped,
-        len(onsets),
-        draw_in_diameters(tails, diameter_m),
-        tail_use(tails),
-    )
+def rate_slips(seen: Sequence[SlipSeen]) -> list[SlipResult]:
+    """Everything about slipping of some knots, all at once.
+
+    Notes
+    -----
+    First slip: log-normal with floors (in a specimen of two like knots the first slip belongs to
+    one of them and the other had not slipped yet), mu flat, ln sigma ~ N(ln 0.25, 1.0^2).
+
+    Draw: log-normal in diameters, a tail that ran out is a floor at its length, less than 0.05 d
+    counts as 0.05 d; mu flat, ln sigma ~ N(ln 0.4, 1.0^2).
+    """
+    onsets = typical_values([s.onset_sample() for s in seen], ONSET_PRIOR)
+    draws = typical_values([s.draw_sample() for s in seen], DRAW_PRIOR)
+    found = []
+    for one, onset, draw in zip(seen, onsets, draws, strict=True):
+        share = None
+        if onset is not None and one.baseline_n is not None:
+            base = one.baseline_n
+            share = Interval(onset.value / base, onset.low / base, onset.high / base)
+        quiet = one.quiet if share is None and one.quiet > 0 else None
+        slipped = sum(o.slipped for o in one.onsets)
+        use = tail_use(one.tails)
+        found.append(SlipResult(share, quiet, slipped, len(one.onsets), draw, use))
+    return found
 
 
 @dataclass(frozen=True)
@@ -197,7 +203,7 @@ class DrawBand:
     pulls: np.ndarray
 
 
-def draw_band(curves: list[DrawCurve], points: int = 41) -> DrawBand | None:
+def draw_band(curves: Sequence[DrawCurve], points: int = 41) -> DrawBand | None:
     """The band of a group; None without a gauge's reading.
 
     It is the range seen, not an interval, and ends where fewer than two pulls got so far, or at
@@ -218,17 +224,25 @@ def draw_band(curves: list[DrawCurve], points: int = 41) -> DrawBand | None:
     return DrawBand(share, low, middle, high, np.isfinite(rows).sum(axis=0))
 
 
-def draw_at(curves: list[DrawCurve], share: float, diameter_m: float) -> Interval | None:
-    """Typical draw in diameters at a share of the baseline; None where no pull got so far."""
-    reached = [c for c in curves if c.share[-1] >= share]
-    rows = [
-        (c.pull_id, max(float(np.interp(share, c.share, c.draw_m)) / diameter_m, SMALLEST_D), 1, 0)
-        for c in reached
-    ]
-    return typical_value(make_sample(rows), DRAW_PRIOR) if rows else None
+def draws_at(
+    curves: Sequence[Sequence[DrawCurve]], share: float, diameters_m: Sequence[float]
+) -> list[Interval | None]:
+    """Typical draw in diameters at a share of the baseline, of several knots.
+
+    None where no pull of a knot got so far; prior as in :func:`rate_slips`.
+    """
+    samples = []
+    for own, diameter_m in zip(curves, diameters_m, strict=True):
+        drawn = [
+            (c.pull_id, float(np.interp(share, c.share, c.draw_m)) / diameter_m)
+            for c in own
+            if c.share[-1] >= share
+        ]
+        samples.append(make_sample([(pull, max(d, SMALLEST_D), 1, 0) for pull, d in drawn]))
+    return typical_values(samples, DRAW_PRIOR)
 
 
-def ran_out_if_shorter(tails: list[TailSeen], less_m: float) -> int:
+def ran_out_if_shorter(tails: Sequence[TailSeen], less_m: float) -> int:
     """How many tails would have run out, had every one been so much shorter."""
     return sum(t.ran_out or (t.spare_m is not None and t.spare_m < less_m - 1e-12) for t in tails)
 

@@ -209,8 +209,14 @@ def names_of(groups: Iterable[Group]) -> dict[GroupKey, str]:
     return labels([g.key for g in groups if g.key is not None])
 
 
-def data_of(group: Group, name: str | None) -> GroupData:
-    """The readings of a group, ready for the statistics."""
+def data_of(group: Group, name: str | None, *, untying: bool = False) -> GroupData:
+    """The readings of a group, ready for the statistics.
+
+    Parameters
+    ----------
+    untying : bool
+        Also what untying took; the sheets of Results look at that by case, not by group.
+    """
     kinds = [t.kind for t in group.tried]
     counts = OutcomeCounts(
         kinds.count("broke"), kinds.count("came_out"), kinds.count("outlasted"), group.void
@@ -225,7 +231,7 @@ def data_of(group: Group, name: str | None) -> GroupData:
         (t.finding.pull_id, t.finding.peak_load_n, t.broke, len(t.ends) - t.broke)
         for t in group.tried
     ]
-    jams, untied = _untying(group.tried)
+    jams, untied = _untying(group.tried) if untying else ([], [])
     return GroupData(
         lot.name,
         lot.condition,
@@ -237,7 +243,7 @@ def data_of(group: Group, name: str | None) -> GroupData:
         jam_level=np.array([j[1] for j in jams], dtype=np.float64),
         rating_n=lot.rated_strength_n,
         breaking=make_sample(breaks),
-        untie=make_sample(untied),
+        untie=make_sample(untied) if untying else None,
         context=tuple(_context(t.entry) for t in group.tried),
         cells=_cells(group.tried),
     )

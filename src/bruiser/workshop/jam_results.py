@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bruiser.core.censored import make_sample
-from bruiser.core.jamming import JAM_ORDER, JamResult, jam_load, untying_time
+from bruiser.core.censored import Sample, make_sample
+from bruiser.core.jamming import JAM_ORDER, JamResult, jam_load, untying_times
 from bruiser.core.layouts import End
 from bruiser.core.readings import Takes
 from bruiser.core.records import JamLevel
@@ -69,8 +70,26 @@ class JamRow:
         return -1.0 if self.jam.above is not None else 1.0
 
 
+def jam_rows(cases: Sequence[tuple[KnotCase, float | None]]) -> list[JamRow]:
+    """Rate the jamming of some knots, each against the plain rope of its lot."""
+    drafts = [_draft(case, baseline_n) for case, baseline_n in cases]
+    times = untying_times([_times(row.attempts) for row in drafts])
+    return [replace(row, untie_s=untie) for row, untie in zip(drafts, times, strict=True)]
+
+
 def jam_row(case: KnotCase, baseline_n: float | None) -> JamRow:
-    """Rate one knot's jamming against the plain rope of its lot."""
+    """Rate one knot's jamming."""
+    return jam_rows([(case, baseline_n)])[0]
+
+
+def _times(attempts: tuple[Untied, ...]) -> Sample:
+    return make_sample(
+        [(u.pull_id, u.seconds, int(not u.gave_up), int(u.gave_up)) for u in attempts if u.seconds]
+    )
+
+
+def _draft(case: KnotCase, baseline_n: float | None) -> JamRow:
+    """All but the untying time."""
     tried = case.by(*USUAL)
     stepped = case.by(STEPPED)
     plain = [u for t in tried for u in _inspected(t)]
@@ -83,15 +102,11 @@ def jam_row(case: KnotCase, baseline_n: float | None) -> JamRow:
         found = [b for t in stepped for end in t.ends if (b := _bracket(t, end)) is not None]
         brackets = np.array(found, dtype=np.float64).reshape(-1, 2) / baseline_n
         jam = jam_load(share, level, case.pull_ids, brackets)
-    times = [
-        (u.pull_id, u.seconds, int(not u.gave_up), int(u.gave_up)) for u in attempts if u.seconds
-    ]
-    untie_s = untying_time(make_sample(times)) if times else None
     opens = None
     if jam is not None and jam.fit is not None:
         low, middle, high = (float(v[0]) for v in jam.fit.chance(np.array([HARD_PULL])))
         opens = Interval(1 - middle, 1 - high, 1 - low)
-    return JamRow(case, attempts, baseline_n, jam, untie_s, opens)
+    return JamRow(case, attempts, baseline_n, jam, None, opens)
 
 
 def _inspected(t: Tried) -> list[Untied]:

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import partial
-from typing import TypeVar
+from typing import TypeVar, cast
 
 from bruiser.core.efficiency import Against
 from bruiser.core.memory import Memory
@@ -26,14 +25,15 @@ from bruiser.workshop.comparing import (
     partners,
 )
 from bruiser.workshop.gathering import STRENGTH_METHODS, Gathered, Group, gather
-from bruiser.workshop.jam_results import JamRow, jam_row
+from bruiser.workshop.jam_results import JamRow, jam_rows
 from bruiser.workshop.journal import Entry, Journal
 from bruiser.workshop.judging import Judged, judge_lot
 from bruiser.workshop.results import KnotResult, Look, LotResults, all_results
-from bruiser.workshop.slipping import SlipRow, slip_row
+from bruiser.workshop.slipping import SlipRow, slip_rows
 from bruiser.workshop.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
 
 COMPARED_AT_FIRST = 5
+AT_ONCE = 100
 T = TypeVar("T")
 
 
@@ -169,15 +169,14 @@ def overview(
     look = Look(asked.against, asked.filters.shows)
     results = all_results(gathered, look, memory=memory, progress=progress)
     base = Overview(asked, gathered, results)
-    return _SHEETS.get(asked.sheet, _strength)(base, journal, memory)
+    return _SHEETS.get(asked.sheet, _strength)(base, journal, memory, progress)
 
 
 def _with(base: Overview, **more: object) -> Overview:
     return replace(base, **more)  # type: ignore[arg-type]
 
 
-def _strength(base: Overview, journal: Journal, memory: Memory) -> Overview:
-    del memory
+def _strength(base: Overview, journal: Journal, *_: object) -> Overview:
     rows, asked = base.rows, base.asked
     share = asked.floor_share
     if asked.confidence == 0.95:
@@ -192,22 +191,31 @@ def _strength(base: Overview, journal: Journal, memory: Memory) -> Overview:
     return _with(base, floors=floors, judged=judged)
 
 
+Rate = Callable[[Sequence[tuple[KnotCase, float | None]]], list[T]]
+
+
 def _each_case(
-    base: Overview, memory: Memory, what: str, rate: Callable[[KnotCase, float | None], T]
+    base: Overview, memory: Memory, what: str, rate: Rate[T], progress: Progress
 ) -> list[T]:
     """Rate every knot of the lots shown; one whose pulls did not change is not rated again."""
-    found = []
-    for r in base.shown:
-        median_n = r.baseline.median_n
-        for case in knot_cases(base.gathered, r.baseline.lot.id):
-            key = (what, case.key, case.content, median_n)
-            found.append(memory.once(key, partial(rate, case, median_n)))
-    return found
+    cases = [
+        (case, r.baseline.median_n)
+        for r in base.shown
+        for case in knot_cases(base.gathered, r.baseline.lot.id)
+    ]
+    keys = [(what, case.key, case.content, median_n) for case, median_n in cases]
+    missing = [n for n, key in enumerate(keys) if memory.recall(key) is None]
+    for start in range(0, len(missing), AT_ONCE):
+        progress(start, len(missing))
+        part = missing[start : start + AT_ONCE]
+        for n, row in zip(part, rate([cases[n] for n in part]), strict=True):
+            memory.keep(keys[n], row)
+    return [cast(T, memory.recall(key)) for key in keys]
 
 
-def _slip(base: Overview, journal: Journal, memory: Memory) -> Overview:
+def _slip(base: Overview, journal: Journal, memory: Memory, progress: Progress) -> Overview:
     del journal
-    rows = _each_case(base, memory, "slip", slip_row)
+    rows = _each_case(base, memory, "slip", slip_rows, progress)
     rows.sort(key=lambda r: (not r.measured, -_weakness(r), r.case.name))
     return _with(base, slip=tuple(rows))
 
@@ -219,16 +227,15 @@ def _weakness(row: SlipRow) -> float:
     return -(10 * (weakest.grade or 0.0) + (weakest.grade_as_seen or 0.0))
 
 
-def _jam(base: Overview, journal: Journal, memory: Memory) -> Overview:
+def _jam(base: Overview, journal: Journal, memory: Memory, progress: Progress) -> Overview:
     del journal
-    rows = _each_case(base, memory, "jam", jam_row)
+    rows = _each_case(base, memory, "jam", jam_rows, progress)
     rows = [r for r in rows if r.attempts]
     rows.sort(key=lambda r: (r.order, r.case.name))
     return _with(base, jam=tuple(rows))
 
 
-def _wraps(base: Overview, journal: Journal, memory: Memory) -> Overview:
-    del memory
+def _wraps(base: Overview, journal: Journal, *_: object) -> Overview:
     rows = []
     for r in base.shown:
         lot_id = r.baseline.lot.id
@@ -238,8 +245,7 @@ def _wraps(base: Overview, journal: Journal, memory: Memory) -> Overview:
     return _with(base, wraps=tuple(rows))
 
 
-def _tying(base: Overview, journal: Journal, memory: Memory) -> Overview:
-    del memory
+def _tying(base: Overview, journal: Journal, *_: object) -> Overview:
     trials: dict[str, list[tuple[str, TyingTrial]]] = {}
     for entry in journal.entries:
         if entry.specimen.lot.id not in base.asked.lot_ids or entry.specimen.knot_a is None:
@@ -256,8 +262,7 @@ def _tying(base: Overview, journal: Journal, memory: Memory) -> Overview:
     return _with(base, tied=tuple(rows))
 
 
-def _compare(base: Overview, journal: Journal, memory: Memory) -> Overview:
-    del memory
+def _compare(base: Overview, journal: Journal, *_: object) -> Overview:
     del journal
     rows = base.rows
     wanted = set(base.asked.compared)
@@ -271,12 +276,11 @@ def _compare(base: Overview, journal: Journal, memory: Memory) -> Overview:
     )
 
 
-def _claims(base: Overview, journal: Journal, memory: Memory) -> Overview:
-    del memory
+def _claims(base: Overview, journal: Journal, *_: object) -> Overview:
     return _with(base, claims=judge_claims(journal, base.gathered, base.results))
 
 
-_SHEETS = {
+_SHEETS: dict[str, Callable[[Overview, Journal, Memory, Progress], Overview]] = {
     "strength": _strength,
     "slip": _slip,
     "jamming": _jam,

@@ -131,14 +131,15 @@ def campaign_report(journal: Journal) -> Report:
     gathered = gather(journal)
     groups = []
     for lot_id, plain in gathered.plain.items():
-        groups += [data_of(plain, None), *_knot_data(gathered.tied[lot_id].values())]
+        groups += [data_of(plain, None), *_knot_data(gathered.tied[lot_id].values(), untying=True)]
     return make_report(groups)
 
 
-def _knot_data(groups: Iterable[Group]) -> list[GroupData]:
+def _knot_data(groups: Iterable[Group], *, untying: bool = False) -> list[GroupData]:
     own = list(groups)
     names = names_of(own)
-    return [data_of(g, None if g.key is None else names[g.key]) for g in own]
+    named = [(g, None if g.key is None else names[g.key]) for g in own]
+    return [data_of(g, name, untying=untying) for g, name in named]
 
 
 def lot_results(journal: Journal, lot: Lot) -> LotResults:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -23,10 +24,11 @@ from bruiser.core.slip import (
     DrawCurve,
     OnsetSeen,
     SlipResult,
+    SlipSeen,
     TailSeen,
-    draw_at,
     draw_band,
-    rate_slip,
+    draws_at,
+    rate_slips,
 )
 from bruiser.core.strength import Interval
 from bruiser.workshop.cases import USUAL, KnotCase
@@ -92,41 +94,67 @@ class SlipRow:
         return self.verdict.weakest is not None
 
 
-def slip_row(case: KnotCase, baseline_n: float | None, limits: SecurityLimits = LIMITS) -> SlipRow:
-    """Rate one knot's slipping against the plain rope of its lot."""
-    tried = case.by(*USUAL)
-    tails = [tail for t in tried for tail in _tails(t)]
-    slip = rate_slip([o for t in tried for o in _onset(t)], tails, case.lot.diameter_m, baseline_n)
-    curves = tuple(c for t in tried for c in _curve(t, baseline_n))
+def slip_rows(
+    cases: Sequence[tuple[KnotCase, float | None]], limits: SecurityLimits = LIMITS
+) -> list[SlipRow]:
+    """Rate the slipping of some knots at once, each against the plain rope of its lot."""
+    seen, curves = [], []
+    for case, baseline_n in cases:
+        tried = case.by(*USUAL)
+        onsets = tuple(o for t in tried for o in _onset(t))
+        tails = tuple(tail for t in tried for tail in _tails(t))
+        seen.append(SlipSeen(onsets, tails, case.lot.diameter_m, baseline_n))
+        curves.append(tuple(c for t in tried for c in _curve(t, baseline_n)))
+    diameters = [case.lot.diameter_m for case, _ in cases]
+    reached = draws_at(curves, limits.reference_share, diameters)
+    rows = zip(cases, seen, rate_slips(seen), curves, reached, strict=True)
+    return [_row(case, s, slip, own, at, limits) for (case, _), s, slip, own, at in rows]
+
+
+def slip_row(case: KnotCase, baseline_n: float | None) -> SlipRow:
+    """Rate one knot's slipping."""
+    return slip_rows([(case, baseline_n)])[0]
+
+
+def _row(
+    case: KnotCase,
+    seen: SlipSeen,
+    slip: SlipResult,
+    curves: tuple[DrawCurve, ...],
+    reached: Interval | None,
+    limits: SecurityLimits,
+) -> SlipRow:
+    tried, baseline_n = case.by(*USUAL), seen.baseline_n
     gave = [t for t in tried if t.kind != "outlasted"]
     out = sum(t.kind == "came_out" for t in gave)
     came_out = share_interval(out, len(gave))
     cycles = _counted(case.by("cycles"), Takes.CYCLE)
     shakes = _counted(case.by(*SHAKING), Takes.SHAKE)
-    reached = draw_at(list(curves), limits.reference_share, case.lot.diameter_m)
     onset = slip.onset
     if onset is None and slip.no_slip_to is not None:
         onset = Interval(slip.no_slip_to, slip.no_slip_to, float("inf"))
-    seen = SecuritySeen(onset, reached, came_out, cycles.last, shakes.last)
+    judged = judge_security(
+        SecuritySeen(onset, reached, came_out, cycles.last, shakes.last), limits
+    )
     ends = tuple(
         (t.pull_id, t.load_n / baseline_n, t.draw_m, "came_out" if t.ran_out else "broke")
-        for t in tails
+        for t in seen.tails
         if baseline_n is not None
     )
     return SlipRow(
         case,
         slip,
         curves,
-        draw_band(list(curves)),
+        draw_band(curves),
         ends,
-        tuple(tails),
+        seen.tails,
         came_out,
         out,
         len(gave),
         cycles,
         shakes,
         reached,
-        judge_security(seen, limits),
+        judged,
         tuple(dict.fromkeys(t.finding.pull_id for t in tried)),
     )
 
