@@ -235,12 +235,14 @@ def _jam(base: Overview, journal: Journal, memory: Memory, progress: Progress) -
     return _with(base, jam=tuple(rows))
 
 
-def _wraps(base: Overview, journal: Journal, *_: object) -> Overview:
+def _wraps(base: Overview, journal: Journal, memory: Memory, progress: Progress) -> Overview:
+    del memory
     rows = []
-    for r in base.shown:
+    for n, r in enumerate(base.shown):
         lot_id = r.baseline.lot.id
         target = base.asked.target_n or default_target_n(base.gathered, lot_id, journal)
         for key, marks in wrap_tests(base.gathered, lot_id).items():
+            progress(n, len(base.shown))
             rows.append(wrap_row(journal, lot_id, key, marks, target))
     return _with(base, wraps=tuple(rows))
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -118,19 +119,34 @@ def wrap_row(
     """
     knot_id, host_id = key
     knot, cord, host = journal.knot(knot_id), journal.lot(lot_id), journal.lot(host_id)
+    return WrapRow(knot, cord, host, marks, target_n, *_judged(marks, target_n))
+
+
+Judged = tuple[
+    WrapFit | None,
+    tuple[WrapCertificate, ...],
+    WrapCertificate | None,
+    WrapCertificate | None,
+    str,
+]
+
+
+@lru_cache(maxsize=256)
+def _judged(marks: tuple[WrapMark, ...], target_n: float) -> Judged:
+    """Fit, certificates, the fewest typically and for nine of ten, and why it was refused.
+
+    A likelihood bound takes a third of a second, and the same tests are asked about again and
+    again: by the sheet of wraps and by every claim.
+    """
     sample = wrap_sample(marks)
     fit = fit_wraps(sample)
-    certificates, fewest, nine, refused = [], None, None, ""
     try:
         numbers = range(int(sample.wraps.min()), int(sample.wraps.max()) + 2)
-        certificates = [certify_wraps(sample, wraps, target_n) for wraps in numbers]
+        certificates = tuple(certify_wraps(sample, wraps, target_n) for wraps in numbers)
         fewest = next((c for c in certificates if c.holds), None)
-        nine = fewest_wraps(sample, target_n, nine_of_ten=True)
+        return fit, certificates, fewest, fewest_wraps(sample, target_n, nine_of_ten=True), ""
     except TooFewPulls as error:
-        refused = f"{error.headline} {error.remedy}"
-    return WrapRow(
-        knot, cord, host, marks, target_n, fit, tuple(certificates), fewest, nine, refused
-    )
+        return fit, (), None, None, f"{error.headline} {error.remedy}"
 
 
 def default_target_n(gathered: Gathered, lot_id: str, journal: Journal) -> float:

@@ -299,7 +299,7 @@ class ResultsPresenter(QObject):
     def exclude(self, reason: str) -> str:
         """Leave the open pull out; returns what is wrong with the reason."""
         entry = self.selected_entry()
-        if entry is None:
+        if entry is None or entry.excluded is not None:
             return ""
         try:
             exclude_pull(self._workshop, entry, reason)
