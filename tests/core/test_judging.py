@@ -122,6 +122,24 @@ def test_groups_are_named_by_what_sets_them_apart():
     assert labels([thin, bare])[bare] == "bowline, no host"
 
 
+def test_what_is_usual_is_not_said_in_a_name():
+    plain = GroupKey("eight", "P8", "dry", host="pin 12 mm, D/d 1.5")
+    crossed = GroupKey("eight", "P8", "dry", host="pin 12 mm, D/d 1.5", dressing="crossed")
+    edge = GroupKey("eight", "P8", "dry", host="edge 1, steel, D/d 1", method="over an edge")
+    found = labels([plain, crossed, edge])
+    assert found[plain] == "eight, pin 12 mm"
+    assert found[crossed] == "eight, pin 12 mm, crossed"
+    assert found[edge] == "eight, edge 1, over an edge"
+
+
+def test_names_that_would_be_alike_say_everything():
+    one = GroupKey("eight", "P8", "dry", host="post 1, rough steel")
+    two = GroupKey("eight", "P8", "dry", host="post 1, smooth steel")
+    found = labels([one, two])
+    assert found == {one: "eight, post 1, rough steel", two: "eight, post 1, smooth steel"}
+    assert labels([]) == {}
+
+
 def test_groups_are_merged_only_by_the_user_and_say_so():
     wet = GroupKey("bowline", "P8", "wet")
     dry = GroupKey("bowline", "P8", "dry")

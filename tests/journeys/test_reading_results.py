@@ -88,6 +88,9 @@ def test_leaving_a_pull_out_and_taking_it_in_again(results):
     table = results.find(RowsTable, "results.pulls")
     assert table.isVisible()
     assert behind(results) == {m.code for m in row.marks}
+    assert table.keys == (results.window.results.selected,)
+    results.window.results.select(row.marks[2].pull_id)
+    assert table.keys == (row.marks[2].pull_id,)
     results.click("results.exclude")
     reason = results.find(QLineEdit, "results.exclude.reason")
     assert reason.hasFocus()

@@ -134,3 +134,21 @@ def test_what_was_stopped_has_no_place():
     assert (specimen.remains().gave, specimen.remains().place) == ("stopped", None)
     assert specimen.tail_mm == 0.0
     assert specimen.hand_n == specimen.load_n
+
+
+def test_the_gauge_sees_a_knot_seating_itself_and_the_rule_agrees():
+    setup = SpecimenSetup(
+        "nylon kernmantle", 8, 250, "loop_single", {End.A: tying("figure-eight-loop")}, seed=5
+    )
+    specimen = SimulatedSpecimen(setup)
+    shown = [specimen.tail_mm]
+    travel = 0.0
+    while specimen.gave is None:
+        travel += 0.5
+        specimen.advance(travel, 0.02)
+        shown.append(specimen.tail_mm)
+    assert shown[0] == 0.0
+    assert shown == sorted(shown)
+    assert shown[-1] > 1.0
+    ruled = specimen.remains().draws_m["tail_a"]
+    assert ruled == pytest.approx(specimen.tail_mm / 1000, abs=0.003)

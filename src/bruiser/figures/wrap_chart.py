@@ -85,8 +85,10 @@ def wrap_figure(chart: WrapChart, width: float, height: float, say_load: Say) ->
         pen.add(Line(((x - 3, y), (x + 3, y)), tone, 0.9))
         pen.add(Line(((x, y), (x, frame.y(bound.typical_n))), tone, 0.4))
         words = "shown to hold" if bound.holds else "not shown"
-        words += ", extrapolated" if bound.wraps > chart.most_tested else ""
-        pen.add(Text(x + 4, y + 1, words, "small", tone))
+        if bound.wraps > chart.most_tested:
+            pen.add(Text(x - 4, y + 1, f"{words}, extrapolated", "small", tone, "end"))
+        else:
+            pen.add(Text(x + 4, y + 1, words, "small", tone))
     for point in chart.points:
         x, y = frame.x(point.wraps - 0.18), frame.y(point.load_n)
         kind = "came_out" if point.slid else "outlasted"

@@ -32,6 +32,12 @@ _LEAST_ZOOM, _MOST_ZOOM = 1.0, 8.0
 FILES = "Vector picture (*.svg);;Picture (*.png);;Table (*.csv)"
 
 
+def _width(column: int, figure: Figure) -> float:
+    """A share of the table's width: by the longest of the first texts of a column."""
+    texts = [figure.header[column], *(row[column] for row in figure.rows[:60])]
+    return float(min(26, max(6, *(len(t) for t in texts))))
+
+
 class Pane(QScrollArea):
     """Holds a figure that may be larger than the pane: it scrolls, and is dragged about."""
 
@@ -186,7 +192,8 @@ class ChartFrame(QWidget):
                 self.table_box.removeWidget(self._table)
                 self._table.deleteLater()
             self._header = figure.header
-            self._table = RowsTable(f"{self._name}.rows", figure.title, figure.header)
+            widths = [_width(n, figure) for n in range(len(figure.header))]
+            self._table = RowsTable(f"{self._name}.rows", figure.title, figure.header, widths)
             self._table.chosen.connect(self._on_row_chosen)
             self.table_box.addWidget(self._table)
         keys = figure.keys or ("",) * len(figure.rows)

@@ -100,16 +100,24 @@ class PullsPanel(Card):
         self.table.setVisible(many and bool(rows))
         self.table.blockSignals(True)
         self.table.show_rows(rows)
-        at = next((n for n, (key, _) in enumerate(rows) if key == p.selected), -1)
-        if at >= 0:
-            self.table.selectRow(at)
         self.table.blockSignals(False)
+        self._mark_row()
         heading = p.opened.heading.replace("\n", "  ·  ")
         self.heading.say(f"BEHIND IT  ·  {heading}" if heading else "THE PULL BEHIND THE MARK")
+
+    def _mark_row(self) -> None:
+        """Let the list stand at the pull looked at."""
+        p = self._presenter
+        at = next((n for n, (key, _) in enumerate(p.pulls()) if key == p.selected), -1)
+        if at >= 0 and self.table.keys != (p.selected,):
+            self.table.blockSignals(True)
+            self.table.selectRow(at)
+            self.table.blockSignals(False)
 
     def show_selected(self) -> None:
         """Show the pull looked at."""
         p = self._presenter
+        self._mark_row()
         entry = p.selected_entry()
         there = entry is not None and entry.pull is not None and entry.finding is not None
         for part in (self.strip, self.trace, self.look):
