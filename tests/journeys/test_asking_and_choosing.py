@@ -249,7 +249,7 @@ def test_a_claim_is_entered_by_filling_a_pattern(hands):
     row = hands.window.brief.claims()[-1]
     assert len(hands.window.brief.claims()) == before + 1
     assert row.words == "Figure-eight loop is stronger than Overhand loop by at least 5 points"
-    assert row.state == "not tested yet"
+    assert row.state == "judged in Results"
     hands.click(f"brief.claim.withdraw.{row.claim.id}")
     assert len(hands.window.brief.claims()) == before
 

@@ -32,7 +32,7 @@ def test_a_form_takes_the_place_of_its_list_and_gives_it_back(window, qtbot):
         qtbot.mouseClick(rows.form.cancel, Qt.MouseButton.LeftButton)
         assert rows.stack.currentWidget() is rows.list
         assert rows.add.isVisible()
-    assert len(window.brief.claims()) == 6
+    assert len(window.brief.claims()) == 8
 
 
 @pytest.mark.parametrize("measure", Measure)

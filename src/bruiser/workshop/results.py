@@ -11,11 +11,11 @@ from bruiser.core.groups import GroupKey
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.rate import Rated
-from bruiser.core.records import Knot, Lot
+from bruiser.core.records import Knot, Lot, Role
 from bruiser.core.report import Family, GroupData, GroupResult, Report, make_report
 from bruiser.core.strength import Estimate, OutcomeCounts, estimate
 from bruiser.workshop.gathering import Gathered, Group, Tried, data_of, gather, names_of
-from bruiser.workshop.journal import Journal
+from bruiser.workshop.journal import Entry, Journal
 
 
 @dataclass(frozen=True)
@@ -121,7 +121,11 @@ PLAIN_LOOK = Look()
 
 def baseline_median_n(journal: Journal, lot: Lot) -> float | None:
     """Typical strength of the plain rope of a lot, or None where it was not measured."""
-    plain = gather(journal, lambda e: e.specimen.lot.id == lot.id).plain[lot.id]
+
+    def plain_of_lot(entry: Entry) -> bool:
+        return entry.specimen.role is Role.BASELINE and entry.specimen.lot.id == lot.id
+
+    plain = gather(journal, plain_of_lot).plain[lot.id]
     found = estimate(data_of(plain, None).sample)
     return None if found is None else found.median_n
 

@@ -108,7 +108,13 @@ class BriefPresenter(Desk):
     def _claim_row(self, journal: Journal, claim: Claim) -> ClaimRow:
         supports, contradicts = say_deciders(claim)
         words = entry.claim_words(journal, claim, self.units)
-        return ClaimRow(claim, words, supports, contradicts, "not tested yet")
+        pulled = any(
+            claim.lot_id in (None, e.specimen.lot.id)
+            and claim.knot_id in {k.id for k in (e.specimen.knot_a, e.specimen.knot_b) if k}
+            for e in journal.at(Stage.INSPECTED)
+        )
+        state = "judged in Results" if pulled else "not tested yet"
+        return ClaimRow(claim, words, supports, contradicts, state)
 
     def lots(self) -> list[tuple[str, str]]:
         """Lots to choose from: id and name."""
