@@ -52,7 +52,7 @@ def test_the_rail_counts_without_waiting_for_the_stations(window):
     journal = window.journal
     brief_entry.withdraw_claim(claim, journal.brief.claims_in_force[0])
     assert before == "8 claims to test"
-    assert window.rail.waiting_at("brief") == "5 claims to test"
+    assert window.rail.waiting_at("brief") == "7 claims to test"
     assert window.rail.waiting_at("cordage") == "8 lots"
     assert window.rail.waiting_at("knots") == "20 in play"
 
