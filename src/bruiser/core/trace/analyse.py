@@ -296,8 +296,11 @@ class _Reading:
     def _energy(self, at: int) -> float:
         if not self.has_travel or at < 1:
             return 0.0
-        load, moved = self.load[: at + 1], np.diff(self.travel[: at + 1])
-        return 0.5 * float(np.dot(load[1:], moved) + np.dot(load[:-1], moved))
+        load, travel = self.load[: at + 1], self.travel[: at + 1]
+        # The trapezoid rule multiplied out: its like terms cancel but for the two ends.
+        ends = float(load[-1] * travel[-1] - load[0] * travel[0])
+        crossed = float(np.dot(load[:-1], travel[1:]) - np.dot(load[1:], travel[:-1]))
+        return 0.5 * (ends + crossed)
 
     def _crossing(self, level: float, stop: int) -> int:
         if level not in self._crossings:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from bruiser.core.trace.record import Bools, Floats
+from bruiser.core.trace.smoothing import blocks
 
 _STUCK_S, _STUCK_SAMPLES = 0.030, 12
 _GAP, _SAMPLE = 2.6, 20_000
@@ -46,25 +47,37 @@ def fit_clock(time_s: Floats, flags: set[str]) -> tuple[Floats, float]:
     record, is no rate of a load cell: the unit of time is then in doubt.
     """
     count = len(time_s)
-    steps = np.diff(time_s)
-    if float(steps.min()) < 0:
+    lowest, highest = _step_range(time_s)
+    if lowest < 0:
         flags.add("clock")
+        steps = np.diff(time_s)
         good = steps[steps > 0]
         dt = float(np.median(good)) if len(good) else 1.0
         time_s = time_s[0] + dt * np.arange(count)
-        steps = np.full(count - 1, dt)
+        highest = dt
     span = float(time_s[-1] - time_s[0])
-    middle = float(np.median(steps[:: max(1, count // _SAMPLE)]))
+    some = np.arange(0, count - 1, max(1, count // _SAMPLE))
+    middle = float(np.median(time_s[some + 1] - time_s[some]))
     dt = span / (count - 1)
     longest = _GAP * max(middle, 0.2 * dt) + 1e-9
-    if middle > 0 and float(steps.max()) > longest:
+    if middle > 0 and highest > longest:
         flags.add("dropout")
+        steps = np.diff(time_s)
         kept = steps[steps <= longest]
         dt = float(kept.mean()) if len(kept) else dt
     rate = 1.0 / dt if dt > 0 else 1.0
     if rate > 50_000 or rate < 0.2 or (rate < 5.0 and count > 1_500):
         flags.add("implausible_rate")
     return time_s, rate
+
+
+def _step_range(time_s: Floats) -> tuple[float, float]:
+    """Shortest and longest interval between stamps."""
+    lowest, highest = np.inf, -np.inf
+    for part in blocks(len(time_s) - 1):
+        steps = time_s[part.start + 1 : part.stop + 1] - time_s[part]
+        lowest, highest = min(lowest, float(steps.min())), max(highest, float(steps.max()))
+    return lowest, highest
 
 
 def runs_of_equal(values: Floats, shortest: int) -> list[tuple[int, int]]:

@@ -20,9 +20,10 @@ def blocks(count: int, size: int = 1 << 15) -> Iterator[slice]:
 
 def median_of_three(values: Floats) -> Floats:
     """The middle one of every sample and its neighbours; the ends stay."""
-    out = values.astype(np.float64)
     if len(values) < 3:
-        return out
+        return values.astype(np.float64)
+    out = np.empty(len(values))
+    out[[0, -1]] = values[[0, -1]]
     a, b, c, inner = values[:-2], values[1:-1], values[2:], out[1:-1]
     for part in blocks(len(inner)):
         low, high = np.minimum(a[part], b[part]), np.maximum(a[part], b[part])
@@ -46,8 +47,9 @@ def running_mean(values: Floats, width: int) -> Floats:
             piece = np.pad(piece, held, mode="edge")
         total = sums[: len(piece) + 1]
         np.cumsum(piece, out=total[1:])
-        np.subtract(total[width:], total[:-width], out=out[part])
-    out /= width
+        mean = out[part]
+        np.subtract(total[width:], total[:-width], out=mean)
+        mean /= width
     return out
 
 
