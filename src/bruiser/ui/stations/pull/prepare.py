@@ -23,6 +23,7 @@ from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.ui.stations.pull.prepare_presenter import HANDS, PreparePresenter
 from bruiser.ui.theme.tokens import NARROW_SHELF_WIDTH, SHELF_WIDTH, SPACE
 
+WORDS_PX = 120
 _MOST_LENGTHS = 5
 
 
@@ -50,7 +51,8 @@ class PreparePanel(QWidget):
         self.tied = button("Keep as tied", "pull.keep_tied", "primary")
         self.check = button("Keep the check", "pull.keep_checked")
         self.soak = button("Soak begins", "pull.soak")
-        self.same = button("Same as last", "pull.same", "chip")
+        self.same = button("As last", "pull.same", "chip")
+        self.same.setAccessibleName("Tied the same way as the last one")
         self.state = Words("", "small", "ochre")
         self.state.setObjectName("pull.prepare.state")
         self.clock = Words("", "strong-small", "storm")
@@ -72,6 +74,9 @@ class PreparePanel(QWidget):
         self.keep_trial = button("Keep the trial", "pull.keep_trial")
         self.trials = Words("", "small", "muted")
         self.trials.setObjectName("pull.trials")
+        for part in (self.queue, self.sheet, self.state, self.clock, self.trials):
+            # A long text wraps or elides in the room there is; it must not ask for more.
+            part.setMinimumWidth(WORDS_PX)
         self._offered: tuple[str, ...] = ()
         self._seconds = QTimer(self)
         self._seconds.setInterval(20_000)
