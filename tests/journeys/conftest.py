@@ -84,6 +84,11 @@ def child(window, kind, name):
     return found
 
 
+def press(qtbot, window, key):
+    """A key to whatever has the focus."""
+    qtbot.keyClick(window.focusWidget() or window, key)
+
+
 @pytest.fixture
 def speed():
     """How much faster than real time the bench runs."""

@@ -20,13 +20,8 @@ from bruiser.ui.stations.findings.photos import PhotoRule, RuledPhoto
 from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.workshop.instruments import InstrumentChoice, InstrumentKind
 from bruiser.workshop.journal import Stage, read_journal, read_trace
-from tests.journeys.conftest import child
+from tests.journeys.conftest import child, press
 from tests.workshop.method_specimens import specimen_for, stored
-
-
-def press(qtbot, window, key):
-    """A key to whatever has the focus."""
-    qtbot.keyClick(window.focusWidget() or window, key)
 
 
 def pull_by_keys(qtbot, window):

@@ -5,20 +5,12 @@ import re
 import pytest
 
 from bruiser.core.bench_checks import Say, Verdict, worst
-from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.stations.results.presenter import ResultsPresenter
 from bruiser.workshop.bench_queue import check_queue
 from bruiser.workshop.journal import Stage, read_journal
 
 SAY = Say(lambda x: f"{x:.0f} N", lambda x: f"{1000 * x:.0f} mm")
-
-
-@pytest.fixture
-def tasks(qapp):
-    made = TaskRunner()
-    yield made
-    made.close()
 
 
 @pytest.fixture

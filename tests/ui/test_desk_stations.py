@@ -4,7 +4,6 @@ import pytest
 from tests.workshop.conftest import ROW
 
 from bruiser.core.errors import BruiserError
-from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.brief.presenter import BriefPresenter
 from bruiser.ui.stations.cordage.presenter import CordagePresenter
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
@@ -16,13 +15,6 @@ from bruiser.workshop.workshop import create_workshop
 @pytest.fixture
 def bare(tmp_path):
     made = create_workshop(tmp_path / "bare.bruiser", ROW)
-    yield made
-    made.close()
-
-
-@pytest.fixture
-def tasks(qapp):
-    made = TaskRunner()
     yield made
     made.close()
 

@@ -5,20 +5,12 @@ import time
 import pytest
 
 from bruiser.core.progress import Cancelled
-from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.results import presenter as module
 from bruiser.ui.stations.results.presenter import ALL_LOTS, ResultsPresenter
 from bruiser.ui.stations.results.sheet import QUESTIONS, SHEETS
 from bruiser.ui.stations.results.view import ResultsView
 from bruiser.workshop.excluding import exclude_pull
 from bruiser.workshop.journal import read_journal
-
-
-@pytest.fixture
-def tasks(qapp):
-    made = TaskRunner()
-    yield made
-    made.close()
 
 
 @pytest.fixture

@@ -13,16 +13,8 @@ from bruiser.workshop.gathering import gather
 from bruiser.workshop.journal import read_journal
 from bruiser.workshop.overview import Asked, Filters, overview
 from bruiser.workshop.results import all_results
-from bruiser.workshop.workshop import open_workshop
 
 EIGHT = "Figure-eight loop"
-
-
-@pytest.fixture(scope="module")
-def journal(shipped_demo):
-    opened = open_workshop(shipped_demo, read_only=True)
-    yield read_journal(opened)
-    opened.close()
 
 
 @pytest.fixture(scope="module")

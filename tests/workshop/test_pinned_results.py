@@ -85,11 +85,6 @@ def demo_journal(path):
 
 
 @pytest.fixture(scope="module")
-def journal(shipped_demo):
-    return demo_journal(shipped_demo)
-
-
-@pytest.fixture(scope="module")
 def results(journal):
     return all_results(gather(journal))
 

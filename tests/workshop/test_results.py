@@ -76,3 +76,9 @@ def test_the_sentence_is_made_from_the_numbers(journal):
         interval = row.efficiency.interval
         assert f"{100 * interval.low:.0f} and {100 * interval.high:.0f} %" in text
         assert ("came out" in text) == bool(row.efficiency.counts.came_out)
+
+
+def test_a_lot_by_itself_sees_the_rope_it_is_bent_to(journal):
+    row = next(r for r in results(journal, "N7-T").knots if r.key.knot == "Double sheet bend")
+    assert row.result.reference == "N5-T"
+    assert "one baseline of two" not in [c.kind for c in row.efficiency.caveats]

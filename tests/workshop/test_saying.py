@@ -21,7 +21,6 @@ from bruiser.workshop.claiming import JudgedClaim
 from bruiser.workshop.comparing import compare_rows
 from bruiser.workshop.gathering import gather
 from bruiser.workshop.jam_results import JamRow, Untied, jam_row
-from bruiser.workshop.journal import read_journal
 from bruiser.workshop.results import all_results
 from bruiser.workshop.saying import (
     between,
@@ -38,7 +37,6 @@ from bruiser.workshop.saying import (
     say_wraps,
 )
 from bruiser.workshop.slipping import slip_row
-from bruiser.workshop.workshop import open_workshop
 from bruiser.workshop.wrap_results import WrapMark, wrap_row, wrap_tests
 
 UNITS = UnitChoice("kN", "mm")
@@ -48,18 +46,6 @@ CASE = KnotCase(
     "Bowline",
     (),
 )
-
-
-@pytest.fixture(scope="module")
-def journal(shipped_demo):
-    opened = open_workshop(shipped_demo, read_only=True)
-    yield read_journal(opened)
-    opened.close()
-
-
-@pytest.fixture(scope="module")
-def gathered(journal):
-    return gather(journal)
 
 
 @pytest.fixture(scope="module")

@@ -10,25 +10,10 @@ from bruiser.core.readings import Reading, Takes
 from bruiser.core.records import Finding, Gave, TailDraw
 from bruiser.workshop.cases import USUAL, knot_cases
 from bruiser.workshop.comparing import compare_rows, knot_by_cordage, partners, rope_marginal
-from bruiser.workshop.gathering import gather
 from bruiser.workshop.jam_results import jam_row
-from bruiser.workshop.journal import read_journal
 from bruiser.workshop.results import all_results
 from bruiser.workshop.slipping import SHAKING, slip_row, slip_rows
-from bruiser.workshop.workshop import open_workshop
 from bruiser.workshop.wrap_results import wrap_tests
-
-
-@pytest.fixture(scope="module")
-def journal(shipped_demo):
-    opened = open_workshop(shipped_demo, read_only=True)
-    yield read_journal(opened)
-    opened.close()
-
-
-@pytest.fixture(scope="module")
-def gathered(journal):
-    return gather(journal)
 
 
 @pytest.fixture(scope="module")

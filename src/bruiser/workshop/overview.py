@@ -73,11 +73,6 @@ class Filters:
             and self.dressing in ("", key.dressing)
         )
 
-    @property
-    def some(self) -> bool:
-        """Whether anything is filtered."""
-        return self != Filters(every_method=self.every_method)
-
 
 @dataclass(frozen=True)
 class Asked:

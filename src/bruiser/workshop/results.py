@@ -148,8 +148,12 @@ def _knot_data(groups: Iterable[Group], *, untying: bool = False) -> list[GroupD
 
 def lot_results(journal: Journal, lot: Lot) -> LotResults:
     """Baseline and knots of a lot; knots without any finding are left out."""
-    gathered = gather(journal, lambda e: e.specimen.lot.id == lot.id)
-    return all_results(gathered, lots=(lot.id,))[lot.id]
+
+    def needed(entry: Entry) -> bool:
+        # Every plain rope: a bend may join this lot to a weaker one.
+        return entry.specimen.lot.id == lot.id or entry.specimen.role is Role.BASELINE
+
+    return all_results(gather(journal, needed), lots=(lot.id,))[lot.id]
 
 
 def all_results(

@@ -8,7 +8,6 @@ from collections.abc import Sequence
 from bruiser.core.claims import Verdict
 from bruiser.core.drift import Drift, TechnicianDrift
 from bruiser.core.records import JamLevel
-from bruiser.core.report import Family
 from bruiser.core.security import SecurityCriterion
 from bruiser.core.slip import ran_out_if_shorter, spare_in_steps
 from bruiser.core.strength import Interval
@@ -346,8 +345,3 @@ def say_claims(judged: Sequence[JudgedClaim]) -> str:
     if open_ones:
         text += f" The nearest would be decided by about {count(min(open_ones), 'more pull')}."
     return text
-
-
-def say_family(family: Family) -> str:
-    """Drift of one family in words."""
-    return say_drift(family.drifts, family.technicians)

@@ -66,11 +66,6 @@ class WrapRow:
         """Most wraps that were tested."""
         return max(m.wraps for m in self.marks)
 
-    @property
-    def sample(self) -> WrapSample:
-        """The tests as the fit takes them."""
-        return wrap_sample(self.marks)
-
 
 def wrap_sample(marks: tuple[WrapMark, ...]) -> WrapSample:
     """Slide tests as the fit takes them: a test that held is a floor."""
