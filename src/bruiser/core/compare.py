@@ -138,6 +138,13 @@ def letters(
         Groups from strongest to weakest, for the order of the letters.
     level : float
         Adjusted p below which two are told apart.
+    """
+    apart = [(c.a, c.b) for c in comparisons if c.p_adjusted < level]
+    return letters_of(count, apart, order)
+
+
+def letters_of(count: int, apart: Sequence[tuple[int, int]], order: list[int]) -> list[str]:
+    """Letters for groups of which some pairs are told apart.
 
     Notes
     -----
@@ -145,12 +152,10 @@ def letters(
     pairwise comparisons", 2004).
     """
     columns: list[set[int]] = [set(range(count))] if count else []
-    for pair in comparisons:
-        if pair.p_adjusted >= level:
-            continue
-        for column in [c for c in columns if pair.a in c and pair.b in c]:
+    for a, b in apart:
+        for column in [c for c in columns if a in c and b in c]:
             columns.remove(column)
-            columns += [column - {pair.a}, column - {pair.b}]
+            columns += [column - {a}, column - {b}]
         columns = [c for c in columns if c and not any(c < other for other in columns)]
         columns = [c for k, c in enumerate(columns) if c not in columns[:k]]
     place = {group: rank for rank, group in enumerate(order)}

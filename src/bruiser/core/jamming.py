@@ -22,6 +22,8 @@ JAM_ORDER: dict[JamLevel, int] = {
     JamLevel.FUSED: 3,
 }
 
+HARD_PULL = 0.60
+
 _WIDTH_PRIOR = (math.log(0.18), 0.7)
 _GAP_PRIOR = (math.log(0.4), 0.8)
 _PLACE_PRIOR = (math.log(0.6), 1.2)
@@ -146,6 +148,19 @@ def jam_load(
         return JamResult(None, False, float(seen.max()), None, opened, 0, pull_ids)
     if not opened:
         return JamResult(None, False, None, float(seen.min()), 0, jammed, pull_ids)
+    fit = fit_jams(share, level, brackets)
+    density = fit.weight.sum(axis=1)
+    cdf = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]))])
+    low, middle, high = np.exp(np.interp([0.025, 0.5, 0.975], cdf / cdf[-1], fit.theta))
+    interval = Interval(float(middle), float(low), float(high))
+    return JamResult(interval, True, None, None, opened, jammed, pull_ids, fit)
+
+
+def fit_jams(share: Floats, level: np.ndarray, brackets: Floats = _NO_BRACKETS) -> JamFit:
+    """The jamming curve's posterior, see :func:`jam_load`, also where all opened or all jammed.
+
+    Then it rests on its priors beyond the loads seen, and only speaks for loads among those.
+    """
     shape = _Shape(np.log(share), level, brackets)
     coarse = np.linspace(_PLACE_PRIOR[0] - 4.8, _PLACE_PRIOR[0] + 4.8, 49)
     rough = shape.log_posterior(coarse, _SOME).max(axis=1)
@@ -154,12 +169,7 @@ def jam_load(
     theta = np.linspace(coarse[likely[0]] - step, coarse[likely[-1]] + step, 61)
     log_p = shape.log_posterior(theta, _ALL)
     weight = np.exp(log_p - log_p.max())
-    density = weight.sum(axis=1)
-    cdf = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]))])
-    low, middle, high = np.exp(np.interp([0.025, 0.5, 0.975], cdf / cdf[-1], theta))
-    interval = Interval(float(middle), float(low), float(high))
-    found = JamFit(theta, _WIDTHS, weight / weight.sum())
-    return JamResult(interval, True, None, None, opened, jammed, pull_ids, found)
+    return JamFit(theta, _WIDTHS, weight / weight.sum())
 
 
 def _normal_grid(place: float, spread: float, points: int) -> tuple[Floats, Floats]:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bruiser.core.censored import Sample, make_sample
-from bruiser.core.jamming import JAM_ORDER, JamResult, jam_load, untying_times
+from bruiser.core.jamming import HARD_PULL, JAM_ORDER, JamResult, jam_load, untying_times
 from bruiser.core.layouts import End
 from bruiser.core.readings import Takes
 from bruiser.core.records import JamLevel
@@ -18,7 +18,6 @@ from bruiser.workshop.cases import USUAL, KnotCase
 from bruiser.workshop.gathering import Tried
 
 STEPPED = "stepped load"
-HARD_PULL = 0.60
 
 
 @dataclass(frozen=True)

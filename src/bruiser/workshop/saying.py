@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from bruiser.core.claims import Verdict
 from bruiser.core.drift import Drift, TechnicianDrift
+from bruiser.core.jamming import HARD_PULL
 from bruiser.core.records import JamLevel
 from bruiser.core.security import SecurityCriterion
 from bruiser.core.slip import ran_out_if_shorter, spare_in_steps
@@ -15,7 +16,7 @@ from bruiser.core.tying import TyingResult
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.claiming import JudgedClaim
 from bruiser.workshop.comparing import Compared, Partners
-from bruiser.workshop.jam_results import HARD_PULL, JamRow
+from bruiser.workshop.jam_results import JamRow
 from bruiser.workshop.results import KnotResult, LotResults
 from bruiser.workshop.slipping import SlipRow
 from bruiser.workshop.wrap_results import WrapRow
