@@ -53,7 +53,8 @@ def test_every_number_leads_back_to_its_pulls(journal):
             counted = [m for m in row.marks if not m.left_out]
             assert {m.pull_id for m in counted} == set(row.efficiency.pull_ids)
             assert row.efficiency.counts.specimens == len(counted)
-            assert "cancels" in row.efficiency.measurement
+            if row.efficiency.interval is not None:
+                assert "cancels" in row.efficiency.measurement
         values = [r.efficiency.interval.value for r in found.knots if r.efficiency.interval]
         assert values == sorted(values, reverse=True)
 
@@ -69,7 +70,8 @@ def test_pin_size_and_condition_keep_groups_apart(journal):
 
 
 def test_the_sentence_is_made_from_the_numbers(journal):
-    rows = results(journal, "P8-B").knots
+    rows = [r for r in results(journal, "P8-B").knots if r.efficiency.interval is not None]
+    assert len(rows) >= 7
     words = [say_strength(r) for r in rows]
     assert len(set(words)) == len(words)
     for row, text in zip(rows, words, strict=True):

@@ -17,13 +17,16 @@ import numpy as np
 
 from bruiser.app.demo_methods import (
     CELLS,
+    GUIDE_CELLS,
     WAITING_CELLS,
+    MethodCell,
     cut_all,
     enter_fixtures,
     enter_method_claims,
     enter_method_lots,
     plan_methods,
     tie_and_check,
+    try_tying,
 )
 from bruiser.app.demo_plan import (
     PLANS,
@@ -69,6 +72,7 @@ from bruiser.workshop.workshop import Workshop, create_workshop
 SEED = 23
 PIN_M = 0.012
 WAITING = 5
+TRIED_IN = ("P8-B", "P8-B wet", "N6-K")
 CRITERION_CHANGED_AFTER = 60
 TECHNICIANS = ("TV", "OQ")
 
@@ -287,8 +291,14 @@ def build_demo(path: Path, *, limit: int | None = None) -> None:
     stopped = {s.id: 7_000.0 for s in figure_eights[1:2]}
     void = {s.id for s in pulled[20:21]}
     journal = read_journal(workshop)
+    trials = np.random.default_rng(SEED + 2)
+    tried = 0
     for number, specimen in enumerate(pulled):
         cut_from_longest(workshop, specimen, cut_length_m(journal, specimen))
+        if specimen.lot.name in TRIED_IN and specimen.knot_a is not None:
+            structure = journal.catalogue[specimen.knot_a.structure]
+            try_tying(workshop, trials, _entry_of(journal, specimen), structure, tried)
+            tried += 1
         technician = TECHNICIANS[number % 2]
         pull_id, remains = pull_specimen(workshop, specimen, technician, stopped.get(specimen.id))
         if specimen.id in void:
@@ -313,11 +323,31 @@ def pull_methods(workshop: Workshop, rng: np.random.Generator) -> None:
     catalogue = load_catalogue()
     queued = plan_methods(workshop, rng, catalogue, CELLS, lots, fixtures)
     enter_method_claims(workshop, lots["N7-T"])
+    pull_cells(workshop, rng, queued)
+    plan_methods(workshop, rng, catalogue, WAITING_CELLS, lots, fixtures)
+    leave_one_out(workshop)
+    more = np.random.default_rng(SEED + 3)
+    queued = plan_methods(workshop, more, catalogue, GUIDE_CELLS, lots, fixtures)
+    pull_cells(workshop, more, queued, tries=True)
+
+
+def pull_cells(
+    workshop: Workshop,
+    rng: np.random.Generator,
+    queued: list[tuple[Specimen, MethodCell]],
+    *,
+    tries: bool = False,
+) -> None:
+    """Cut, tie, check, pull and inspect every specimen; with `tries` also a trial of each."""
     known: dict[str, float] = {}
     for number, (specimen, cell) in enumerate(queued):
         journal = read_journal(workshop)
         cut_all(workshop, journal, specimen)
-        tie_and_check(workshop, rng, journal, _entry_of(journal, specimen), number, cell)
+        entry = _entry_of(journal, specimen)
+        tie_and_check(workshop, rng, journal, entry, number, cell)
+        if tries and specimen.knot_a is not None:
+            structure = journal.catalogue[specimen.knot_a.structure]
+            try_tying(workshop, rng, entry, structure, number)
         journal = read_journal(workshop)
         entry = _entry_of(journal, specimen)
         lot = entry.specimen.lot
@@ -330,8 +360,6 @@ def pull_methods(workshop: Workshop, rng: np.random.Generator) -> None:
             reference=known.get(lot.id, 0.0),
         )
         inspect_specimen(workshop, pull_id, remains)
-    plan_methods(workshop, rng, catalogue, WAITING_CELLS, lots, fixtures)
-    leave_one_out(workshop)
 
 
 def leave_one_out(workshop: Workshop) -> None:

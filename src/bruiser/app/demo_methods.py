@@ -111,6 +111,15 @@ CELLS = (
         trial=True,
     ),
 )
+GUIDE_CELLS = (
+    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "end to end"), 4),
+    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "eye against either end"), 4),
+    MethodCell("P8-B", _BUTTERFLY, _LADDER, 4),
+    MethodCell("P8-B", KnotPick("zeppelin-bend"), _plan(RAMP), 5),
+    MethodCell("P8-B", KnotPick("flat-overhand"), _plan(RAMP), 3),
+    MethodCell("N7-T", KnotPick("round-turn-two-half-hitches"), _LADDER, 4, fixture="host"),
+    MethodCell("N7-T", KnotPick("clove-hitch"), _plan("on a host"), 4, fixture="host"),
+)
 WAITING_CELLS = (
     MethodCell("N7-T", _EIGHT, _LADDER, 1),
     MethodCell("N7-T", _BUTTERFLY, _plan("cross and reverse", "both ends against the eye"), 1),
@@ -258,11 +267,39 @@ def _trial(
     workshop: Workshop, rng: np.random.Generator, entry: Entry, tier: str, other: str
 ) -> None:
     hands = (Hands.BARE, Hands.GLOVES, Hands.COLD)[int(rng.integers(0, 3))]
-    knot = entry.specimen.knot_a
-    slow = {Hands.BARE: 1.0, Hands.GLOVES: 1.6, Hands.COLD: 1.9}[hands]
+    slow = _SLOW[hands]
     wrong = int(rng.random() < 0.2 * slow)
     seconds = slow * (1 + wrong) * float(rng.uniform(14, 32))
-    seen = rng.random() < 0.85
+    _write_trial(workshop, entry, hands, seconds, wrong, rng.random() < 0.85, tier, other)
+
+
+_SLOW = {Hands.BARE: 1.0, Hands.GLOVES: 1.6, Hands.COLD: 1.9}
+
+
+def try_tying(
+    workshop: Workshop, rng: np.random.Generator, entry: Entry, structure: Structure, number: int
+) -> None:
+    """A tying trial of a specimen: long knots take longer, those with look-alikes are mistaken."""
+    hands = Hands.GLOVES if number % 4 == 3 else Hands.BARE
+    wrong = int(rng.random() < 0.12 * _SLOW[hands])
+    usual_s = 7.0 + 0.55 * structure.cord_use_d
+    seconds = _SLOW[hands] * (1 + wrong) * usual_s * float(np.exp(0.22 * rng.standard_normal()))
+    seen = rng.random() < 0.97 - 0.07 * len(structure.look_alikes)
+    tier, other = _TIERS[number % 3], _TIERS[(number + 1) % 3]
+    _write_trial(workshop, entry, hands, seconds, wrong, seen, tier, other)
+
+
+def _write_trial(
+    workshop: Workshop,
+    entry: Entry,
+    hands: Hands,
+    seconds: float,
+    wrong: int,
+    seen: bool,
+    tier: str,
+    other: str,
+) -> None:
+    knot = entry.specimen.knot_a
     keep_trial(
         workshop,
         entry,

@@ -110,7 +110,8 @@ def efficiency_draws(sides: Sequence[Side], draws: int = DRAWS) -> list[Floats |
     """Draws of every side's efficiency, in step with one another; None where none can be had."""
     ropes = list(dict.fromkeys(s.base_key for s in sides))
     sobol = qmc.Sobol(len(sides) + len(ropes), seed=1, scramble=True)
-    uniform = sobol.random(draws)
+    # A sequence is balanced in powers of two; what is more than asked for is left.
+    uniform = sobol.random_base2(math.ceil(math.log2(draws)))[:draws]
     found: list[Floats | None] = []
     for k, s in enumerate(sides):
         if s.marginal is None or s.baseline is None:

@@ -40,13 +40,13 @@ def rope_marginal(results: LotResults) -> Marginal | None:
     return posterior([sample], BASELINE_PRIOR).table()
 
 
-def compare_rows(rows: Sequence[KnotResult], results: dict[str, LotResults]) -> Compared:
-    """Compare groups of one lot or of several.
+def sides_of(rows: Sequence[KnotResult], results: dict[str, LotResults]) -> list[Side]:
+    """Groups with the plain ropes they are measured against, ready to be compared.
 
     Parameters
     ----------
     rows : sequence of KnotResult
-        The groups.
+        Groups of one lot or of several.
     results : dict
         Results by lot id; the plain ropes come from there.
     """
@@ -71,7 +71,12 @@ def compare_rows(rows: Sequence[KnotResult], results: dict[str, LotResults]) -> 
                 None if plain is None else locate(plain.data.sample, plain.estimate),
             )
         )
-    found = contrasts(sides)
+    return sides
+
+
+def compare_rows(rows: Sequence[KnotResult], results: dict[str, LotResults]) -> Compared:
+    """Compare groups of one lot or of several; arguments as :func:`sides_of`."""
+    found = contrasts(sides_of(rows, results))
     fewest = [r.efficiency.counts.specimens for r in rows]
     more = tuple(pulls_to_tell_apart(c, min(fewest[c.a], fewest[c.b])) for c in found)
     return Compared(tuple(rows), tuple(found), more)

@@ -8,8 +8,16 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bruiser.core.censored import Sample, make_sample
-from bruiser.core.jamming import HARD_PULL, JAM_ORDER, JamResult, jam_load, untying_times
+from bruiser.core.censored import Floats, Sample, make_sample
+from bruiser.core.jamming import (
+    HARD_PULL,
+    JAM_ORDER,
+    JamFit,
+    JamResult,
+    fit_jams,
+    jam_load,
+    untying_times,
+)
 from bruiser.core.layouts import End
 from bruiser.core.readings import Takes
 from bruiser.core.records import JamLevel
@@ -96,16 +104,38 @@ def _draft(case: KnotCase, baseline_n: float | None) -> JamRow:
     attempts = tuple(sorted((*plain, *steps), key=lambda u: u.load_n))
     jam = None
     if baseline_n is not None:
-        share = np.array([u.load_n for u in plain]) / baseline_n
-        level = np.array([JAM_ORDER[u.level] for u in plain], dtype=np.int_)
-        found = [b for t in stepped for end in t.ends if (b := _bracket(t, end)) is not None]
-        brackets = np.array(found, dtype=np.float64).reshape(-1, 2) / baseline_n
+        share, level, brackets = _untied(case, baseline_n)
         jam = jam_load(share, level, case.pull_ids, brackets)
     opens = None
     if jam is not None and jam.fit is not None:
         low, middle, high = (float(v[0]) for v in jam.fit.chance(np.array([HARD_PULL])))
         opens = Interval(1 - middle, 1 - high, 1 - low)
     return JamRow(case, attempts, baseline_n, jam, None, opens)
+
+
+def _untied(case: KnotCase, baseline_n: float) -> tuple[Floats, np.ndarray, Floats]:
+    """Shares and levels of knots untied once, and brackets of those untied at several loads."""
+    plain = [u for t in case.by(*USUAL) for u in _inspected(t)]
+    share = np.array([u.load_n for u in plain]) / baseline_n
+    level = np.array([JAM_ORDER[u.level] for u in plain], dtype=np.int_)
+    stepped = case.by(STEPPED)
+    found = [b for t in stepped for end in t.ends if (b := _bracket(t, end)) is not None]
+    return share, level, np.array(found, dtype=np.float64).reshape(-1, 2) / baseline_n
+
+
+def jam_curve(row: JamRow) -> JamFit:
+    """The jamming curve of a knot, also where all opened or all jammed.
+
+    Raises
+    ------
+    ValueError
+        Without plain rope to compare with, or without a knot that was untied.
+    """
+    if row.jam is not None and row.jam.fit is not None:
+        return row.jam.fit
+    if row.baseline_n is None or not row.attempts:
+        raise ValueError(f"{row.case.name} was not untied after a known share of the rope")
+    return fit_jams(*_untied(row.case, row.baseline_n))
 
 
 def _inspected(t: Tried) -> list[Untied]:

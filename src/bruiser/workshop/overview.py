@@ -9,7 +9,7 @@ from typing import TypeVar, cast
 
 from bruiser.core.efficiency import Against
 from bruiser.core.memory import Memory
-from bruiser.core.preparation import PrepStep, TyingTrial
+from bruiser.core.preparation import TyingTrial
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.records import Knot
 from bruiser.core.tolerance import ToleranceBound, lower_tolerance_bounds
@@ -30,6 +30,7 @@ from bruiser.workshop.journal import Entry, Journal
 from bruiser.workshop.judging import Judged, judge_lot
 from bruiser.workshop.results import KnotResult, Look, LotResults, all_results
 from bruiser.workshop.slipping import SlipRow, slip_rows
+from bruiser.workshop.trials import trials_of
 from bruiser.workshop.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
 
 COMPARED_AT_FIRST = 5
@@ -244,13 +245,9 @@ def _wraps(base: Overview, journal: Journal, memory: Memory, progress: Progress)
 
 def _tying(base: Overview, journal: Journal, *_: object) -> Overview:
     trials: dict[str, list[tuple[str, TyingTrial]]] = {}
-    for entry in journal.entries:
-        if entry.specimen.lot.id not in base.asked.lot_ids or entry.specimen.knot_a is None:
-            continue
-        for step in entry.prepared:
-            if step.step is PrepStep.TRIAL and step.trial is not None and not step.withdrawn:
-                own = trials.setdefault(entry.specimen.knot_a.id, [])
-                own.append((entry.specimen.id, step.trial))
+    for (knot_id, lot_id), own in trials_of(journal).rows.items():
+        if own and lot_id in base.asked.lot_ids:
+            trials.setdefault(knot_id, []).extend(own)
     rows = []
     for knot_id, own in trials.items():
         knot = journal.knot(knot_id)

@@ -17,7 +17,6 @@ from bruiser.ui.stations.results.compare import compare_sheet
 from bruiser.ui.stations.results.drift import drift_sheet
 from bruiser.ui.stations.results.jamming import jam_sheet
 from bruiser.ui.stations.results.loads import load_sheet
-from bruiser.ui.stations.results.pull_words import outcome_words, pull_words
 from bruiser.ui.stations.results.sheet import QUESTIONS, Behind, Sheet
 from bruiser.ui.stations.results.slip import slip_sheet
 from bruiser.ui.stations.results.strength import LadderChoice, strength_sheet
@@ -27,6 +26,7 @@ from bruiser.workshop.excluding import exclude_pull, restore_pull
 from bruiser.workshop.gathering import Group
 from bruiser.workshop.journal import Entry, Journal, Stage, TraceRecord, read_trace
 from bruiser.workshop.overview import Asked, Filters, Overview, overview, row_key
+from bruiser.workshop.pull_words import outcome_words, pull_words
 from bruiser.workshop.results import LotResults
 from bruiser.workshop.workshop import Workshop
 
