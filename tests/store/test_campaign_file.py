@@ -14,6 +14,7 @@ from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError, TooNe
 from bruiser.store import campaigns, pulls, schema
 from bruiser.store.bench_books import load_bench_book
 from bruiser.store.campaign_file import APPLICATION_ID, _translate, create_campaign, open_campaign
+from bruiser.store.guides import load_guides, load_limits, load_profiles
 from bruiser.store.stock import load_stock
 from bruiser.store.traces import decode_samples, encode_samples
 
@@ -180,6 +181,8 @@ def stepped_back(path, revision):
     """A new file as an older version would have left it: later steps taken off again."""
     create_campaign(path).close()
     undone = {
+        "0008": """DROP TABLE guide_step; DROP TABLE guide; DROP TABLE use_profile;
+            DROP TABLE rating_limits;""",
         "0007": "DROP TABLE exclusion;",
         "0006": """DROP TABLE reading; DROP TABLE photo;
             ALTER TABLE preparation DROP COLUMN sheet; ALTER TABLE preparation DROP COLUMN trial;
@@ -210,6 +213,15 @@ def test_a_file_without_a_bench_book_gets_one(tmp_path):
     with open_campaign(path) as file, file.reading() as connection:
         assert load_bench_book(connection) == BenchBook()
     assert any("0002" in p.name for p in tmp_path.iterdir())
+
+
+def test_a_file_from_before_guides_has_the_limits_and_uses_shipped(tmp_path):
+    path = stepped_back(tmp_path / "seventh.bruiser", "0007_exclude_pulls")
+    with open_campaign(path) as file, file.reading() as connection:
+        assert load_limits(connection) == []
+        assert load_profiles(connection) == []
+        assert load_guides(connection) == []
+    assert any("0007" in p.name for p in tmp_path.iterdir())
 
 
 def test_specimens_from_before_methods_are_ramps_and_straight_pulls(tmp_path):

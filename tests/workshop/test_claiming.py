@@ -103,7 +103,7 @@ def test_a_claim_about_every_lot_is_judged_where_its_knot_was_pulled(judge):
 @pytest.mark.parametrize(
     ("kind", "knot", "lot", "more", "why"),
     [
-        (ClaimKind.KEEPS_AT_LEAST, "Double sheet bend", "P8-B", {"share": 0.5}, "not pulled in this"),
+        (ClaimKind.KEEPS_AT_LEAST, "Double sheet bend", "P8-B", {"share": 0.5}, "not pulled in"),
         (ClaimKind.CHANGES_LESS_THAN, "Bowline", "P8-B", {"share": 0.1}, "dressed and crossed"),
         (ClaimKind.NEVER_JAMS_BELOW, "Sheet bend", "P8-B", {"share": 0.5}, "untied afterwards"),
         (ClaimKind.WRAPS_HOLD, "Bowline", "P8-B", {"wraps": 2, "load_n": 1.0}, "no slide tests"),

@@ -98,10 +98,11 @@ def rate_tying(trials: Sequence[tuple[str, TyingTrial]], structure: str) -> Tyin
                 share_interval(first, len(mine)),
             )
         )
-    return TyingResult(tuple(rows), _inspected([t for _, t in trials], structure))
+    return TyingResult(tuple(rows), rate_inspected([t for _, t in trials], structure))
 
 
-def _inspected(trials: Sequence[TyingTrial], structure: str) -> Inspected:
+def rate_inspected(trials: Sequence[TyingTrial], structure: str) -> Inspected:
+    """What inspectors made of some knots; arguments as :func:`rate_tying`."""
     said = [t.verdict for t in trials if t.verdict is not None]
     right = [t for t in trials if t.verdict is Verdict.RIGHT]
     own = sum(t.named in ("", structure) for t in right)

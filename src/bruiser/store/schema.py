@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0007_exclude_pulls"
+HEAD = "0008_rate_and_publish"
 
 metadata = MetaData()
 

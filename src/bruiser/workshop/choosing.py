@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 from bruiser.core.memory import Memory
 from bruiser.core.nearest import Cordage, Near, nearest
@@ -21,11 +21,15 @@ from bruiser.workshop.results import LotResults, all_results
 
 @dataclass(frozen=True)
 class Shelf:
-    """All that choosing rests on: the pulls, sorted and rated, by whatever method."""
+    """All that choosing rests on: the pulls, sorted and rated, by whatever method.
+
+    `rated` keeps the ratings of a lot by what they depend on.
+    """
 
     journal: Journal
     gathered: Gathered
     results: Mapping[str, LotResults]
+    rated: Memory = field(default_factory=Memory, compare=False, repr=False)
 
 
 def fill_shelf(
@@ -114,9 +118,13 @@ def conditions_of(profile: UseProfile) -> Conditions:
 
 
 def rate_for(shelf: Shelf, lot_id: str, limits: RatingLimits, how: Conditions) -> list[RatedKnot]:
-    """Rate the knots of one lot."""
-    results = dict(shelf.results)
-    return rate_lot(shelf.journal, shelf.gathered, results, lot_id, limits, how)
+    """Rate the knots of one lot; what was rated before under the same limits is remembered."""
+
+    def work() -> list[RatedKnot]:
+        results = dict(shelf.results)
+        return rate_lot(shelf.journal, shelf.gathered, results, lot_id, limits, how)
+
+    return shelf.rated.once((lot_id, repr(limits), how), work)
 
 
 def choose(shelf: Shelf, lot_id: str, profile: UseProfile, limits: RatingLimits) -> Choice:

@@ -16,7 +16,7 @@ from bruiser.core.rating import Gauge, Measured, Missing, Rating, RatingLimits, 
 from bruiser.core.records import JAM_WORDS, Knot, Lot
 from bruiser.core.security import CRITERIA, SecurityLimits
 from bruiser.core.strength import Interval
-from bruiser.core.tying import rate_tying
+from bruiser.core.tying import rate_inspected, rate_tying
 from bruiser.core.uncertain import around, interval_of, opening, share, weakest_grade
 from bruiser.workshop.cases import USUAL, KnotCase, knot_cases
 from bruiser.workshop.comparing import sides_of
@@ -317,7 +317,7 @@ def _tying(
 
 def _checking(case: KnotCase, trials: Trials, rng: np.random.Generator) -> Measured | Missing:
     rows, elsewhere = trials.of(case.knot, case.lot)
-    seen = rate_tying(rows, case.knot.structure).inspected
+    seen = rate_inspected([t for _, t in rows], case.knot.structure)
     if seen.recognised is None:
         return Missing("no inspector was asked")
     hits = round(seen.recognised.value * seen.judged)

@@ -1,0 +1,54 @@
+"""Records as JSON and back, checked field by field on the way in."""
+
+from __future__ import annotations
+
+from typing import Any, TypeVar
+
+from pydantic import TypeAdapter, ValidationError
+
+from bruiser.core.errors import InputError
+
+T = TypeVar("T")
+
+
+_ADAPTERS: dict[type[Any], TypeAdapter[Any]] = {}
+
+
+def _adapter(kind: type[Any]) -> TypeAdapter[Any]:
+    """The adapter of a record; making one takes longer than using it."""
+    if kind not in _ADAPTERS:
+        _ADAPTERS[kind] = TypeAdapter(kind)
+    return _ADAPTERS[kind]
+
+
+def write_record(record: object) -> str:
+    """A frozen record as JSON; what is not finite is null."""
+    return _adapter(type(record)).dump_json(record).decode()
+
+
+def record_dict(record: object) -> dict[str, Any]:
+    """A frozen record as plain dictionaries, lists, numbers and texts, as its JSON holds them."""
+    found: dict[str, Any] = _adapter(type(record)).dump_python(record, mode="json")
+    return found
+
+
+def read_record(kind: type[T], text: str) -> T:
+    """A record from its JSON.
+
+    Raises
+    ------
+    InputError
+        Naming the first field that is missing or does not fit.
+    """
+    try:
+        found: T = _adapter(kind).validate_json(text)
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"])
+        raise InputError(f"{where or 'the text'}: {first['msg']}.", where=where) from error
+    return found
+
+
+def record_schema(kind: type[Any]) -> dict[str, Any]:
+    """The JSON Schema (2020-12) of a record."""
+    return _adapter(kind).json_schema(mode="serialization")

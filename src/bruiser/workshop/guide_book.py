@@ -1,0 +1,163 @@
+"""Limits, uses and revisions of a campaign as they stand, and the commands that change them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from bruiser.core.errors import InputError
+from bruiser.core.rating import RatingLimits
+from bruiser.core.use_profile import UseProfile, shipped_profiles
+from bruiser.formats.json_records import read_record, write_record
+from bruiser.store import guides
+from bruiser.store.campaign_file import Connection
+from bruiser.store.guides import GuideRow, LimitsRow, ProfileRow, StepRow
+from bruiser.workshop.commands import Changes, Command
+from bruiser.workshop.workshop import Workshop
+
+
+@dataclass(frozen=True)
+class Revision:
+    """One revision of the guide and how far it has got."""
+
+    row: GuideRow
+    steps: tuple[StepRow, ...] = ()
+
+    def _step(self, what: str) -> StepRow | None:
+        return next((s for s in reversed(self.steps) if s.step == what), None)
+
+    @property
+    def checked(self) -> StepRow | None:
+        """By whom it was checked."""
+        return self._step(guides.CHECKED)
+
+    @property
+    def released(self) -> StepRow | None:
+        """When it was released."""
+        return self._step(guides.RELEASED)
+
+    @property
+    def state(self) -> str:
+        """``draft``, ``checked`` or ``released``."""
+        if self.released is not None:
+            return "released"
+        return "draft" if self.checked is None else "checked"
+
+
+@dataclass(frozen=True)
+class GuideBook:
+    """What the guide of a campaign is made by, and what was made of it."""
+
+    limits: RatingLimits
+    profiles: Mapping[str, UseProfile]
+    own_profiles: frozenset[str]
+    revisions: tuple[Revision, ...]
+    limits_history: tuple[LimitsRow, ...] = ()
+
+    def profile(self, name: str) -> UseProfile:
+        """A use by its key or its name.
+
+        Raises
+        ------
+        InputError
+            If there is none; the remedy lists those there are.
+        """
+        wanted = name.strip().lower()
+        for key, profile in self.profiles.items():
+            if wanted in (key.lower(), profile.name.lower()):
+                return profile
+        raise InputError(f"There is no use “{name}”.", f"There are: {', '.join(self.profiles)}.")
+
+
+def read_guide_book(workshop: Workshop) -> GuideBook:
+    """Read limits, uses and revisions in one look."""
+    with workshop.file.reading() as connection:
+        limit_rows = guides.load_limits(connection)
+        profile_rows = guides.load_profiles(connection)
+        rows = guides.load_guides(connection)
+        steps = guides.load_steps(connection)
+    limits = RatingLimits()
+    if limit_rows:
+        newest = limit_rows[-1]
+        limits = replace(read_record(RatingLimits, newest.body), version=newest.version)
+    profiles = shipped_profiles()
+    own = {row.key: row for row in profile_rows}
+    for key, row in own.items():
+        if row.withdrawn:
+            profiles.pop(key, None)
+        else:
+            profiles[key] = read_record(UseProfile, row.body)
+    revisions = tuple(
+        Revision(row, tuple(s for s in steps if s.guide_id == row.id)) for row in rows
+    )
+    return GuideBook(limits, profiles, frozenset(own), revisions, tuple(limit_rows))
+
+
+@dataclass(frozen=True)
+class SetLimits(Command):
+    """Set the rating limits; taking them back is another version with what was there before."""
+
+    row: LimitsRow
+    before: RatingLimits
+    undo_id: str
+    title: str = "set the limits"
+
+    def apply(self, connection: Connection) -> Changes:
+        rows = guides.load_limits(connection)
+        version = 1 + (rows[-1].version if rows else 0)
+        guides.insert_limits(connection, replace(self.row, version=version))
+        return Changes(frozenset({"rating_limits"}), (self.row.id,))
+
+    def inverse(self) -> Command | None:
+        back = replace(self.row, id=self.undo_id, body=write_record(self.before), comment="undone")
+        now = read_record(RatingLimits, self.row.body)
+        return SetLimits(back, now, f"{self.undo_id}-again", self.title)
+
+    def renewed(self, new_id: str) -> Command:
+        return replace(self, row=replace(self.row, id=new_id), undo_id=f"{new_id}-undone")
+
+
+def set_limits(
+    workshop: Workshop, book: GuideBook, limits: RatingLimits, comment: str = "", by: str = ""
+) -> None:
+    """Set the limits a guide rates by, as a new version."""
+    row = LimitsRow(workshop.new_id(), workshop.now(), 0, write_record(limits), comment, by)
+    workshop.do(SetLimits(row, book.limits, workshop.new_id()))
+
+
+@dataclass(frozen=True)
+class WriteProfile(Command):
+    """Write a use, or withdraw it; `before` is what holds when that is taken back."""
+
+    row: ProfileRow
+    before: ProfileRow
+    title: str = "change the use"
+
+    def apply(self, connection: Connection) -> Changes:
+        guides.insert_profile(connection, self.row)
+        return Changes(frozenset({"use_profile"}), (self.row.key,))
+
+    def inverse(self) -> Command | None:
+        return WriteProfile(self.before, replace(self.row, id=f"{self.row.id}-again"), self.title)
+
+    def renewed(self, new_id: str) -> Command:
+        before = replace(self.before, id=f"{new_id}-undone")
+        return replace(self, row=replace(self.row, id=new_id), before=before)
+
+
+def _profile_row(workshop: Workshop, profile: UseProfile, *, withdrawn: bool = False) -> ProfileRow:
+    body = write_record(profile)
+    return ProfileRow(workshop.new_id(), profile.key, workshop.now(), body, withdrawn)
+
+
+def write_profile(workshop: Workshop, book: GuideBook, profile: UseProfile) -> None:
+    """Keep a use as it is now; one of a new key is added."""
+    known = book.profiles.get(profile.key)
+    before = _profile_row(workshop, known or profile, withdrawn=known is None)
+    workshop.do(WriteProfile(_profile_row(workshop, profile), before))
+
+
+def withdraw_profile(workshop: Workshop, profile: UseProfile) -> None:
+    """Take a use out of the list."""
+    row = _profile_row(workshop, profile, withdrawn=True)
+    workshop.do(WriteProfile(row, _profile_row(workshop, profile), "withdraw the use"))
