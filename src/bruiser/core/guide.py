@@ -165,7 +165,10 @@ class LotFacts:
 
 @dataclass(frozen=True)
 class RankedFacts:
-    """A knot on a short list; `parts` are mean points by rating, the score their weighted mean."""
+    """A knot on a short list; `parts` are mean points by rating, the score their weighted mean.
+
+    Its gauges are those under the conditions of the use.
+    """
 
     result: str
     knot: str
@@ -179,6 +182,7 @@ class RankedFacts:
     letters: str
     tied_with: tuple[str, ...]
     why: str
+    gauges: tuple[GaugeFacts, ...]
     load_text: str = ""
     load_school: str = ""
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from xml.sax.saxutils import escape, quoteattr
 
 from bruiser.figures.display import Box, Disc, Figure, Line, Shape
+from bruiser.figures.typefaces import elide, family_of
 
 
 def write_svg(
@@ -53,8 +54,12 @@ def _shape(
             f'height="{max(shape.height, 0):.2f}" rx="{shape.radius:.2f}" {paint}/>'
         )
     size, weight = sizes_mm[shape.style]
+    family = family_of(shape.style)
+    text = shape.text
+    if shape.max_width > 0:
+        text = elide(text, family, weight, size, shape.max_width)
     return (
-        f'<text x="{shape.x:.2f}" y="{shape.y:.2f}" font-size="{size:.2f}" '
-        f'font-weight="{weight}" text-anchor={quoteattr(shape.anchor)} '
-        f'fill="{colours[shape.colour]}">{escape(shape.text)}</text>'
+        f'<text x="{shape.x:.2f}" y="{shape.y:.2f}" font-family="{family}, sans-serif" '
+        f'font-size="{size:.2f}" font-weight="{weight}" text-anchor={quoteattr(shape.anchor)} '
+        f'fill="{colours[shape.colour]}">{escape(text)}</text>'
     )

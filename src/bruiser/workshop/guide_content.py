@@ -20,7 +20,7 @@ from bruiser.core.guide import (
     UseFacts,
 )
 from bruiser.core.progress import Progress, no_progress
-from bruiser.core.rating import SCALES
+from bruiser.core.rating import SCALES, Rating
 from bruiser.core.records import Lot
 from bruiser.core.units import UnitChoice
 from bruiser.core.use_profile import UseProfile
@@ -35,7 +35,7 @@ from bruiser.workshop.choosing import (
     tested_lots,
 )
 from bruiser.workshop.guide_book import GuideBook
-from bruiser.workshop.guide_knots import knot_facts, lot_facts, result_facts
+from bruiser.workshop.guide_knots import gauge_facts, knot_facts, lot_facts, result_facts
 from bruiser.workshop.guide_words import CAUTIONS, definitions
 from bruiser.workshop.journal import Entry, Journal, Stage
 from bruiser.workshop.judging import judge_lot
@@ -314,6 +314,7 @@ def _ranked(
         r.letters,
         tuple(names[k] for k in r.tied_with),
         one.why,
+        tuple(gauge_facts(one.rated.gauges[rating]) for rating in Rating),
         load,
         by,
     )

@@ -225,9 +225,8 @@ class ChartFrame(QWidget):
 
     def svg(self) -> str:
         """The chart as SVG."""
-        sizes = {name: (s.pixels / tokens.PX_PER_MM, s.weight) for name, s in tokens.TEXT.items()}
         assert self.figure is not None
-        return figure_svg(self.figure, tokens.THEMES[theme().name], sizes)
+        return figure_svg(self.figure, tokens.THEMES[theme().name], tokens.TEXT_MM)
 
     def copy_chart(self) -> None:
         """Put the chart on the clipboard: as a picture, as SVG and as a table."""

@@ -1,1 +1,1 @@
-"""Tokens, fonts, icons and the stylesheet made from them."""
+"""Tokens, icons and the stylesheet made from them."""

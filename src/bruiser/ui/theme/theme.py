@@ -8,6 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QColor, QFont, QFontDatabase, QFontInfo, QIcon, QPalette
 from PyQt6.QtWidgets import QApplication
 
+from bruiser.figures.typefaces import FACES
 from bruiser.ui.theme import tokens
 from bruiser.ui.theme.stylesheet import stylesheet
 
@@ -93,10 +94,9 @@ def theme() -> Theme:
 def load_fonts() -> list[str]:
     """Register the shipped fonts; returns the families."""
     families: list[str] = []
-    for entry in files("bruiser.ui.theme").joinpath("fonts").iterdir():
-        if entry.name.endswith(".otf"):
-            number = QFontDatabase.addApplicationFontFromData(entry.read_bytes())
-            families += QFontDatabase.applicationFontFamilies(number)
+    for face in FACES:
+        number = QFontDatabase.addApplicationFontFromData(face.read())
+        families += QFontDatabase.applicationFontFamilies(number)
     return families
 
 

@@ -117,3 +117,8 @@ TEXT: dict[str, TextStyle] = {
     "unit": TextStyle("B612", 14),
     "reading": TextStyle("B612", 36, 700),
 }
+
+# Text height in millimetre and weight by style, as figures are written to files with.
+TEXT_MM: dict[str, tuple[float, int]] = {
+    name: (style.pixels / PX_PER_MM, style.weight) for name, style in TEXT.items()
+}

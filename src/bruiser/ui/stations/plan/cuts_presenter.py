@@ -10,7 +10,7 @@ from bruiser.formats.cut_sheet import SheetHank, SheetLine, SheetLot, write_cut_
 from bruiser.formats.svg import write_svg
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.ui.theme.tokens import CHALK, PX_PER_MM, TEXT
+from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 from bruiser.workshop.bench_entry import bench_words, room_words
 from bruiser.workshop.cut_sheet import LotCuts, cut_all, lots_to_cut, plan_lot
 from bruiser.workshop.journal import Journal
@@ -129,8 +129,7 @@ class CutsPresenter(Desk):
                 lines.append(SheetLine(cut.code, s.title, say.cord_text(cut.length_m), words))
             after = say.cord_text(h.left_m) + (" left" if h.kept else " lost")
             hanks.append(SheetHank(h.label, say.cord_text(h.before_m), after, tuple(lines)))
-        sizes = {name: (t.pixels / PX_PER_MM, t.weight) for name, t in TEXT.items()}
-        picture = write_svg(cuts_figure(self.hanks(), SHEET_MM), CHALK, sizes)
+        picture = write_svg(cuts_figure(self.hanks(), SHEET_MM), CHALK, TEXT_MM)
         lot = SheetLot(c.lot.name, self.words()[0], picture, tuple(hanks))
         today = self.workshop.now()[:10]
         about = ", ".join(x for x in (bench_words(journal), room_words(journal, today)) if x)

@@ -1,0 +1,273 @@
+"""The board of a short list: a row a knot, five gauges each, best to the right.
+
+A gauge is a strand of rope with a whipping round the part that the pulls leave open; notches under
+the strand are where one band ends and the next begins.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from bruiser.core.rating import SCALES, Bands, Rating
+from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
+
+_SLOW_S, _FAST_S = 180.0, 8.0
+_HEAD, _TURNED, _FOOT = 9.0, 7.4, 7.0
+ROW_MM = 16.0
+LEAST_ROW_MM = 13.0
+
+
+def place(rating: Rating, value: float) -> float:
+    """Where a value of a rating lies on its gauge: 0 at the left, 1, the better end, at the right.
+
+    Seconds lie on a logarithmic scale from three minutes to eight seconds.
+    """
+    if SCALES[rating].unit == "seconds":
+        span = math.log(_SLOW_S / _FAST_S)
+        at = math.log(_SLOW_S / max(value, 1e-3)) / span
+    else:
+        at = value
+    return min(1.0, max(0.0, at))
+
+
+@dataclass(frozen=True)
+class GaugeBar:
+    """One gauge; without `value` nothing was measured, and `why` says so."""
+
+    rating: Rating
+    value: float | None = None
+    low: float | None = None
+    high: float | None = None
+    band: str = ""
+    words: str = ""
+    could_be: str = ""
+    n: int = 0
+    tooltip: str = ""
+
+
+@dataclass(frozen=True)
+class BoardRow:
+    """A knot on the board.
+
+    Parameters
+    ----------
+    place : str
+        Its place in figures, or empty.
+    under : str
+        What stands under its name: chance and likely ranks.
+    score, load : str
+        Score and working load, each with what stands under it.
+    """
+
+    key: str
+    place: str
+    name: str
+    under: str
+    letters: str
+    gauges: tuple[GaugeBar, ...]
+    score: str = ""
+    score_under: str = ""
+    load: str = ""
+    load_under: str = ""
+    chosen: bool = False
+
+
+@dataclass(frozen=True)
+class TurnedRow:
+    """A knot that is not on the short list: what keeps it off, and the key of its pulls."""
+
+    name: str
+    words: str
+    excluded: bool
+    behind: str = ""
+
+
+@dataclass(frozen=True)
+class Board:
+    """The whole board; `weights` are shares by rating, shown over the gauges."""
+
+    title: str
+    rows: tuple[BoardRow, ...]
+    bands: dict[Rating, Bands]
+    weights: dict[Rating, float]
+    turned: tuple[TurnedRow, ...] = ()
+    more: str = ""
+    name_heading: str = "Best first"
+
+
+def draw_gauge(
+    pen: Pen, x: float, y: float, width: float, gauge: GaugeBar, bands: Bands, small: str = "small"
+) -> None:
+    """Draw one gauge with its band's name over it and its figures under it.
+
+    Parameters
+    ----------
+    x, y, width : float
+        Left end, middle of the strand and length in millimetre.
+    small : str
+        Text style of the words.
+    """
+    if gauge.value is None or gauge.low is None or gauge.high is None:
+        pen.add(Line(((x, y), (x + width, y)), "line", 0.5, dash=True))
+        pen.add(Text(x, y - 2.6, "not measured", small, "muted", "start", width))
+        return
+    pen.add(Box(x, y - 0.55, width, 1.1, 0.5, "hemp", "hemp-edge", 0.15))
+    for band in bands:
+        if band.limit is not None:
+            at = x + width * place(gauge.rating, band.limit)
+            pen.add(Line(((at, y + 0.8), (at, y + 2.0)), "muted", 0.25))
+    ends = sorted(place(gauge.rating, v) for v in (gauge.low, gauge.high))
+    x0, x1 = (x + width * e for e in ends)
+    pen.add(Box(x0, y - 1.5, max(x1 - x0, 0.8), 3.0, 1.0, "plum-soft", "plum", 0.2))
+    at = x + width * place(gauge.rating, gauge.value)
+    pen.add(Line(((at, y - 2.1), (at, y + 2.1)), "plum", 0.7))
+    if SCALES[gauge.rating].by_low:
+        pen.add(Line(((x0, y - 2.1), (x0, y + 2.1)), "ink", 0.45))
+    tone = "ochre" if gauge.could_be else "ink"
+    pen.add(Text(x, y - 3.0, gauge.band, f"strong-{small}", tone, "start", width))
+    pen.add(Text(x, y + 5.0, gauge.words, small, "muted", "start", width))
+
+
+def board_figure(board: Board, width: float, row_mm: float = ROW_MM) -> Figure:
+    """Draw a board, as tall as its rows need.
+
+    Returns
+    -------
+    Figure
+        Spots: ``row:<key>`` a knot, ``gauge:<key>:<rating>`` a gauge, ``load:<key>`` its working
+        load, ``turned:<n>`` a knot that is not on the list.
+    """
+    pen = Pen()
+    names, figures = 0.21 * width, 0.145 * width
+    room = (width - names - figures) / len(Rating)
+    for k, rating in enumerate(Rating):
+        x = names + k * room
+        weight = board.weights.get(rating, 0.0)
+        counts = f"counts {100 * weight:.0f} %" if weight else "does not count"
+        if not board.weights:
+            counts = ""
+        heading = SCALES[rating].name
+        pen.add(Text(x, 3.6, heading, "strong-small", "ink", "start", room - 3))
+        pen.add(Text(x, 7.4, counts, "small", "muted", "start", room - 3))
+    right = width - 0.5
+    middle = right - 0.5 * figures + 1
+    pen.add(Text(0.5, 3.6, board.name_heading, "strong-small", "ink", "start", names - 3))
+    if any(r.score for r in board.rows):
+        pen.add(Text(middle - 1, 3.6, "Score", "strong-small", "ink", "end"))
+    if any(r.load or r.load_under for r in board.rows):
+        pen.add(Text(right, 3.6, "Work load", "strong-small", "ink", "end"))
+    y = _HEAD
+    for row in board.rows:
+        _draw_row(pen, board, row, y, row_mm, (names, room, middle, right))
+        y += row_mm
+    y += 1.0
+    for n, turned in enumerate(board.turned):
+        _draw_turned(pen, turned, n, y, width, names)
+        y += _TURNED
+    if board.more:
+        pen.add(Text(0.5, y + 4.6, board.more, "small", "muted", "start", width - 1))
+        y += _FOOT
+    header, rows, keys = _table(board)
+    return Figure(
+        width, y + 1, tuple(pen.shapes), tuple(pen.spots), board.title, header, rows, keys
+    )
+
+
+def _draw_row(
+    pen: Pen,
+    board: Board,
+    row: BoardRow,
+    top: float,
+    height: float,
+    columns: tuple[float, float, float, float],
+) -> None:
+    names, room, middle, right = columns
+    if row.chosen:
+        pen.add(Box(0, top + 0.4, right + 0.5, height - 0.8, 1.2, "plum-wash"))
+    pen.add(Line(((0, top), (right + 0.5, top)), "line", 0.25))
+    y = top + 0.52 * height
+    indent = 7.5 if row.place else 1.0
+    if row.place:
+        pen.add(Text(0.8, y + 1.2, row.place, "figure", "plum"))
+    pen.add(Text(indent, y - 1.0, row.name, "strong", "ink", "start", names - indent - 2))
+    pen.add(Text(indent, y + 3.4, row.under, "small", "muted", "start", names - indent - 2))
+    pen.spot(Spot(f"row:{row.key}", 0, top, names - 1, height, f"{row.name}: {row.under}"))
+    for k, gauge in enumerate(row.gauges):
+        x = names + k * room
+        draw_gauge(pen, x, y, room - 5, gauge, board.bands[gauge.rating])
+        key = f"gauge:{row.key}:{gauge.rating.value}"
+        pen.spot(Spot(key, x - 1, top, room - 1, height, gauge.tooltip))
+    if row.score:
+        pen.add(Text(middle - 1, y + 0.4, row.score, "figure", "ink", "end"))
+        pen.add(Text(middle - 1, y + 4.6, row.score_under, "small", "muted", "end"))
+    if row.load or row.load_under:
+        pen.add(Text(right, y + 0.4, row.load or "–", "strong", "ink", "end"))
+        pen.add(Text(right, y + 4.6, row.load_under, "small", "muted", "end", right - middle))
+        spot = Spot(f"load:{row.key}", middle, top, right - middle, height, "Working load")
+        pen.spot(spot)
+
+
+def _draw_turned(
+    pen: Pen, turned: TurnedRow, n: int, top: float, width: float, names: float
+) -> None:
+    pen.add(Line(((0, top), (width, top)), "line", 0.2))
+    pen.add(Text(1.0, top + 4.8, turned.name, "body", "muted", "start", names - 3))
+    said = "excluded: " if turned.excluded else "not ranked: "
+    tone = "brick" if turned.excluded else "storm"
+    pen.add(Text(names, top + 4.8, said, "strong-small", tone))
+    at = names + (14.5 if turned.excluded else 16.5)
+    pen.add(Text(at, top + 4.8, turned.words, "small", "ink", "start", width - at - 1))
+    if turned.behind:
+        label = f"{turned.name}, {said}{turned.words}"
+        pen.spot(Spot(f"turned:{n}", 0, top, width, _TURNED, label))
+
+
+def _table(
+    board: Board,
+) -> tuple[tuple[str, ...], tuple[tuple[str, ...], ...], tuple[str, ...]]:
+    header = ("place", "knot", *(SCALES[r].name for r in Rating), "score", "working load", "why")
+    rows: list[tuple[str, ...]] = []
+    keys: list[str] = []
+    for row in board.rows:
+        cells = tuple(_cell(g) for g in row.gauges)
+        load = f"{row.load} {row.load_under}".strip()
+        rows.append((row.place, row.name, *cells, row.score, load, row.under))
+        keys.append(f"row:{row.key}")
+    for n, turned in enumerate(board.turned):
+        blank = ("",) * (len(Rating) + 2)
+        said = "excluded" if turned.excluded else "not ranked"
+        rows.append(("", turned.name, *blank, f"{said}: {turned.words}"))
+        keys.append(f"turned:{n}" if turned.behind else "")
+    return header, tuple(rows), tuple(keys)
+
+
+def _cell(gauge: GaugeBar) -> str:
+    if gauge.value is None:
+        return "not measured"
+    text = f"{gauge.band}: {gauge.words}"
+    return f"{text}; could be “{gauge.could_be}”" if gauge.could_be else text
+
+
+def gauge_list(
+    gauges: Sequence[GaugeBar], bands: dict[Rating, Bands], width: float, small: str = "small"
+) -> Figure:
+    """The gauges of one knot, one under the other, with their names at the left."""
+    pen = Pen()
+    names, row_mm = 0.34 * width, 11.0
+    for n, gauge in enumerate(gauges):
+        y = 6.5 + n * row_mm
+        pen.add(
+            Text(0.2, y + 1.0, SCALES[gauge.rating].name, f"strong-{small}", "ink", "start", names)
+        )
+        draw_gauge(pen, names, y, width - names - 0.5, gauge, bands[gauge.rating], small)
+    rows = tuple((SCALES[g.rating].name, _cell(g)) for g in gauges)
+    return Figure(
+        width,
+        row_mm * len(gauges) + 2,
+        tuple(pen.shapes),
+        title="Five ratings",
+        header=("rating", "found"),
+        rows=rows,
+    )

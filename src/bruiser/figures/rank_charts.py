@@ -1,0 +1,155 @@
+"""How sure a ranking is: chances of every place, and what other weights would do."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
+from bruiser.figures.frame import Axis, Frame, in_percent, plain_number
+
+_ROW, _TOP = 12.0, 9.0
+_TONES = ("plum", "storm", "moss", "ochre", "brick", "ink", "muted")
+
+
+@dataclass(frozen=True)
+class RankRow:
+    """A knot with its chance of every place, and the places that hold the middle 90 %."""
+
+    key: str
+    name: str
+    under: str
+    chances: tuple[float, ...]
+    likely: tuple[int, int]
+    letters: str
+
+
+def rank_figure(
+    rows: Sequence[RankRow], width: float, title: str = "Chance of each place"
+) -> Figure:
+    """Knots down, places across: a cell is filled as far as its chance goes."""
+    pen = Pen()
+    count = max(len(rows), 1)
+    names = min(64.0, 0.36 * width)
+    room = min(26.0, (width - names - 8) / count)
+    for k in range(len(rows)):
+        x = names + (k + 0.5) * room
+        pen.add(Text(x, 5, _ordinal(k + 1), "strong-small", "ink", "middle"))
+    for n, row in enumerate(rows):
+        top = _TOP + n * _ROW
+        pen.add(Line(((0, top), (width, top)), "line", 0.2))
+        pen.add(Text(0.5, top + 5.2, row.name, "strong", "ink", "start", names - 2))
+        pen.add(Text(0.5, top + 9.6, row.under, "small", "muted", "start", names - 2))
+        for k, chance in enumerate(row.chances):
+            x = names + k * room
+            pen.add(Box(x + 0.6, top + 1.2, room - 1.2, _ROW - 2.4, 0.8, "sunk"))
+            if chance >= 0.005:
+                tall = (_ROW - 2.4) * min(chance, 1.0)
+                y = top + 1.2 + (_ROW - 2.4) - tall
+                pen.add(Box(x + 0.6, y, room - 1.2, tall, 0.8, "plum-soft"))
+                text = in_percent(chance)
+                pen.add(Text(x + room / 2, top + 7.2, text, "small", "ink", "middle"))
+        left, right = (names + (row.likely[0] - 1) * room, names + row.likely[1] * room)
+        pen.add(Line(((left + 1, top + _ROW - 0.6), (right - 1, top + _ROW - 0.6)), "plum", 0.7))
+        pen.add(Text(names + count * room + 2, top + 7.2, row.letters, "strong", "plum"))
+        spot = Spot(f"row:{row.key}", 0, top, width, _ROW, f"{row.name}: {row.under}")
+        pen.spot(spot)
+    bottom = _TOP + len(rows) * _ROW
+    pen.add(
+        Text(
+            0.5,
+            bottom + 5,
+            "underlined: the places that hold the middle 90 %; same letter: tied",
+            "small",
+            "muted",
+            "start",
+            width - 1,
+        )
+    )
+    table = tuple((r.name, *(f"{c:.4f}" for c in r.chances), r.letters) for r in rows)
+    header = ("knot", *(_ordinal(k + 1) for k in range(len(rows))), "letters")
+    return Figure(
+        width,
+        bottom + 8,
+        tuple(pen.shapes),
+        tuple(pen.spots),
+        title,
+        header,
+        table,
+        tuple(f"row:{r.key}" for r in rows),
+    )
+
+
+def _ordinal(number: int) -> str:
+    ending = {1: "st", 2: "nd", 3: "rd"}.get(number if number < 20 else number % 10, "th")
+    return f"{number}{ending}"
+
+
+@dataclass(frozen=True)
+class WeightLine:
+    """A knot's mean score without a rating and with it alone; straight between."""
+
+    name: str
+    without: float
+    alone: float
+
+
+def weight_figure(
+    lines: Sequence[WeightLine],
+    now: float,
+    turns: Sequence[float],
+    label: str,
+    width: float,
+    height: float,
+) -> Figure:
+    """Mean score against the share of one weight; a dashed line stands where it is now."""
+    pen = Pen()
+    ends = [v for line in lines for v in (line.without, line.alone)]
+    low = max(0.0, min(ends, default=0.0) - 5)
+    high = min(100.0, max(ends, default=100.0) + 5)
+    frame = Frame(
+        10,
+        7,
+        width - 46,
+        max(height - 11, 30),
+        Axis(0.0, 1.0, in_percent, f"share of the weight on “{label}”", 5),
+        Axis(low, high, plain_number, "mean score", 5),
+    )
+    frame.draw(pen)
+    x = frame.x(now)
+    pen.add(Line(((x, frame.top), (x, frame.bottom)), "ink", 0.4, dash=True))
+    pen.add(Text(x, frame.top - 1.5, "now", "small", "ink", "middle"))
+    for turn in turns:
+        at = frame.x(turn)
+        pen.add(Line(((at, frame.bottom - 2), (at, frame.bottom + 1)), "brick", 0.6))
+    spread = _apart([frame.y(line.alone) for line in lines], 4.2)
+    for n, (line, y) in enumerate(zip(lines, spread, strict=True)):
+        tone = _TONES[n % len(_TONES)]
+        pen.add(
+            frame.line([0.0, 1.0], [line.without, line.alone], tone, 0.7, dash=n >= len(_TONES))
+        )
+        pen.add(
+            Disc(frame.x(now), frame.y(line.without + now * (line.alone - line.without)), 0.9, tone)
+        )
+        pen.add(Text(frame.right + 2, y + 1.1, line.name, "small", tone, "start", 44))
+    rows = tuple((w.name, f"{w.without:.2f}", f"{w.alone:.2f}") for w in lines)
+    return Figure(
+        width,
+        max(height, 41),
+        tuple(pen.shapes),
+        title=f"Score against the weight of {label}",
+        header=("knot", "score without it", "score by it alone"),
+        rows=rows,
+    )
+
+
+def _apart(places: Sequence[float], least: float) -> list[float]:
+    """Places moved down where they stand closer than `least`, in their order."""
+    order = sorted(range(len(places)), key=lambda k: places[k])
+    found = list(places)
+    last = None
+    for k in order:
+        if last is not None and found[k] - last < least:
+            found[k] = last + least
+        last = found[k]
+    return found

@@ -1,0 +1,187 @@
+"""The drawings of a guide, made from its facts alone."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from bruiser.core.guide import GaugeFacts, Guide, KnotFacts, ListFacts, RankedFacts, ResultFacts
+from bruiser.core.ranking import shares_of
+from bruiser.core.rating import Bands, Rating
+from bruiser.figures.display import Figure
+from bruiser.figures.gauges import Board, BoardRow, GaugeBar, TurnedRow, board_figure, gauge_list
+from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
+from bruiser.figures.rank_charts import RankRow, rank_figure
+from bruiser.formats.svg import write_svg
+
+PAGE_MM = 180.0
+
+
+@dataclass(frozen=True)
+class PrintStyle:
+    """Colours by token, and text height in millimetre and weight by style, as printed."""
+
+    colours: Mapping[str, str]
+    sizes_mm: Mapping[str, tuple[float, int]]
+
+    def scaled(self, factor: float) -> PrintStyle:
+        """The same with smaller or larger texts."""
+        sizes = {k: (factor * mm, weight) for k, (mm, weight) in self.sizes_mm.items()}
+        return PrintStyle(self.colours, sizes)
+
+    def svg(self, figure: Figure) -> str:
+        """A figure as an SVG element."""
+        return write_svg(figure, self.colours, self.sizes_mm)
+
+
+def gauge_bar(facts: GaugeFacts) -> GaugeBar:
+    """A rating as a gauge."""
+    if facts.value is None:
+        return GaugeBar(facts.rating, tooltip=facts.why)
+    caveat = f"; {facts.caveat}" if facts.caveat else ""
+    could = f". The pulls leave open “{facts.could_be}”" if facts.could_be else ""
+    return GaugeBar(
+        facts.rating,
+        facts.value,
+        facts.low,
+        facts.high,
+        facts.band,
+        f"{facts.text} ({facts.range_text}), n {facts.n}",
+        facts.could_be,
+        facts.n,
+        f"{facts.band}{could}. {facts.basis}{caveat}",
+    )
+
+
+def board_row(row: RankedFacts, number: int, chosen: str = "") -> BoardRow:
+    """A knot of a short list as a row of the board."""
+    first, last = row.likely
+    ranks = f"place {first}" if first == last else f"places {first} to {last}"
+    under = f"first with {100 * row.chances[0]:.0f} %, {ranks}"
+    under += f"; tied “{row.letters}”" if row.tied_with else ""
+    return BoardRow(
+        row.result,
+        str(number),
+        row.name,
+        under,
+        row.letters,
+        tuple(gauge_bar(g) for g in row.gauges),
+        f"{row.score:.0f}",
+        f"{row.low:.0f} to {row.high:.0f}",
+        row.load_text,
+        row.load_school,
+        row.result == chosen,
+    )
+
+
+def short_list_board(
+    found: ListFacts,
+    weights: Mapping[Rating, float],
+    bands: Mapping[Rating, Bands],
+    title: str,
+    *,
+    turned: bool = True,
+    chosen: str = "",
+) -> Board:
+    """The board of a short list; with `turned` the knots that are not on it stand below."""
+    below = (
+        *(TurnedRow(t.name, t.why, True) for t in found.excluded),
+        *(TurnedRow(t.name, t.why, False) for t in found.not_ranked),
+    )
+    return Board(
+        title,
+        tuple(board_row(r, n, chosen) for n, r in enumerate(found.rows, start=1)),
+        dict(bands),
+        shares_of(weights),
+        below if turned else (),
+        f"{found.other_kinds} other knots are of another kind." if found.other_kinds else "",
+    )
+
+
+def list_svg(guide: Guide, use: int, at: int, style: PrintStyle) -> str:
+    """The short list of a use in one cordage."""
+    profile = guide.uses[use]
+    found = profile.lists[at]
+    lot = guide.lot(found.lot)
+    title = f"{profile.name}: short list in {lot.name}, {lot.condition}"
+    board = short_list_board(found, profile.weights, guide.limits.bands, title, turned=False)
+    return style.scaled(0.82).svg(board_figure(board, PAGE_MM, 14.5))
+
+
+def rank_svg(found: ListFacts, style: PrintStyle) -> str:
+    """How sure the order of a short list is."""
+    rows = [
+        RankRow(
+            r.result,
+            r.name,
+            f"score {r.score:.0f} ({r.low:.0f} to {r.high:.0f})",
+            r.chances,
+            r.likely,
+            r.letters,
+        )
+        for r in found.rows
+    ]
+    return style.scaled(0.85).svg(rank_figure(rows, PAGE_MM))
+
+
+def knot_results(guide: Guide, knot: KnotFacts) -> tuple[ResultFacts, ...]:
+    """What was found of a knot, cordage by cordage."""
+    return tuple(r for r in guide.results if r.knot == knot.key)
+
+
+def knot_ladder(guide: Guide, knot: KnotFacts) -> Figure | None:
+    """Strength kept of one knot in every cordage and way; None where nothing gave a share."""
+    rows = []
+    for result in knot_results(guide, knot):
+        lot = guide.lot(result.lot)
+        for n, s in enumerate(result.strengths):
+            if not s.marks:
+                continue
+            sets_apart = result.name.removeprefix(knot.name).lstrip(", ")
+            name = f"{lot.name}, {lot.condition}"
+            name += f", {sets_apart}" if sets_apart and knot.variant == "plain" else ""
+            name += f", {s.way}" if len(result.strengths) > 1 else ""
+            known = s.share is not None and s.low is not None and s.high is not None
+            rows.append(
+                LadderRow(
+                    f"{result.key}|{n}",
+                    name,
+                    f"{s.broke} broke, {s.came_out} came out, {s.outlasted} outlasted",
+                    tuple(
+                        LadderMark(m.code, m.kind, m.share, m.code, bool(m.left_out))
+                        for m in s.marks
+                    ),
+                    s.share,
+                    s.low,
+                    s.high,
+                    f"{100 * (s.share or 0):.0f} %" if known else "no share",
+                    f"{100 * (s.low or 0):.0f} to {100 * (s.high or 0):.0f}" if known else "",
+                    "",
+                    s.floor,
+                    "" if s.floor is None else f"{100 * s.floor:.0f} %",
+                )
+            )
+    if not rows:
+        return None
+    ladder = Ladder(f"Strength kept by {knot.name}", tuple(rows), None, "plain rope", "95 in 100")
+    return ladder_figure(ladder, PAGE_MM, 0.0)
+
+
+def knot_ladder_svg(guide: Guide, knot: KnotFacts, style: PrintStyle) -> str:
+    """The same as SVG; empty where there is nothing to draw."""
+    figure = knot_ladder(guide, knot)
+    return "" if figure is None else style.scaled(0.85).svg(figure)
+
+
+def best_result(guide: Guide, knot: KnotFacts) -> ResultFacts | None:
+    """The result with the most ratings measured, then the most pulls behind it."""
+    own = knot_results(guide, knot)
+    if not own:
+        return None
+    return max(own, key=lambda r: (sum(g.value is not None for g in r.gauges), len(r.pulls)))
+
+
+def gauges_svg(guide: Guide, result: ResultFacts, width: float, style: PrintStyle) -> str:
+    """The five gauges of one knot in one cordage, one under the other."""
+    figure = gauge_list([gauge_bar(g) for g in result.gauges], dict(guide.limits.bands), width)
+    return style.svg(figure)

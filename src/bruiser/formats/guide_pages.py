@@ -1,0 +1,172 @@
+"""A guide as pages: the document, bench cards and a wall chart, as HTML and as PDF."""
+
+from __future__ import annotations
+
+import base64
+import logging
+from collections.abc import Callable
+from functools import lru_cache, partial
+from typing import Any
+
+from jinja2 import Environment, PackageLoader, StrictUndefined
+from markupsafe import Markup
+
+from bruiser.core.guide import FORMAT, Guide, KnotFacts, ListFacts, LotFacts, ResultFacts, UseFacts
+from bruiser.core.ranking import shares_of
+from bruiser.core.rating import SCALES, Rating
+from bruiser.figures.typefaces import FACES
+from bruiser.formats.guide_figures import (
+    PrintStyle,
+    best_result,
+    gauges_svg,
+    knot_ladder_svg,
+    knot_results,
+    list_svg,
+)
+
+_CARD_MM = 90.0
+
+
+def css_string(text: str) -> str:
+    """A text as a CSS string: everything but letters, digits and spaces is written as its code."""
+    safe = "".join(c if c.isalnum() or c == " " else f"\\{ord(c):06x}" for c in text)
+    return f'"{safe}"'
+
+
+@lru_cache(maxsize=1)
+def _environment() -> Environment:
+    made = Environment(
+        loader=PackageLoader("bruiser.formats", "templates"),
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    made.filters["css_string"] = lambda text: Markup(css_string(text))
+    return made
+
+
+@lru_cache(maxsize=1)
+def _faces() -> tuple[dict[str, Any], ...]:
+    return tuple(
+        {
+            "family": face.family,
+            "weight": face.weight,
+            "data": base64.b64encode(face.read()).decode("ascii"),
+        }
+        for face in FACES
+        if face.weight != 500
+    )
+
+
+def title_of(knot: KnotFacts) -> str:
+    """Name and variant of a knot."""
+    return knot.name if knot.variant == "plain" else f"{knot.name}, {knot.variant}"
+
+
+def _percent(value: float | None) -> str:
+    return "none" if value is None else f"{100 * value:.0f} %"
+
+
+def _anchor_words(rating: Rating, anchors: tuple[tuple[float, float], ...]) -> str:
+    say = SCALES[rating].say
+    return ", ".join(f"{say(value)} = {points:g}" for value, points in anchors)
+
+
+def _band_words(guide: Guide, rating: Rating) -> str:
+    scale = SCALES[rating]
+    beyond = "below that" if scale.better_high else "above that"
+    parts = []
+    for band in reversed(guide.limits.bands[rating]):
+        if band.limit is None:
+            parts.append(f"“{band.name}” {beyond}")
+        else:
+            ahead = "from" if scale.better_high else "up to"
+            parts.append(f"“{band.name}” {ahead} {scale.say(band.limit)}")
+    return "; ".join(parts)
+
+
+def worth_a_list(found: ListFacts) -> bool:
+    """Whether something for a use was pulled in a cordage."""
+    pulled = [t for t in found.not_ranked if not t.why.startswith("never pulled")]
+    return bool(found.rows or pulled or _pulled_and_excluded(found))
+
+
+def _pulled_and_excluded(found: ListFacts) -> bool:
+    return any("came out" in t.why or "opens" in t.why for t in found.excluded)
+
+
+def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
+    def results_of(knot: KnotFacts) -> tuple[ResultFacts, ...]:
+        return knot_results(guide, knot)
+
+    def in_lot(lot: LotFacts) -> tuple[ResultFacts, ...]:
+        return tuple(r for r in guide.results if r.lot == lot.key)
+
+    def schools(lot: LotFacts) -> tuple[str, ...]:
+        first = next((r for r in in_lot(lot) if r.loads), None)
+        return () if first is None else tuple(s.school for s in first.loads)
+
+    def worthy(use: UseFacts) -> list[str]:
+        return [found.lot for found in use.lists if worth_a_list(found)]
+
+    def never(found: ListFacts) -> list[Any]:
+        return [t for t in found.not_ranked if t.why.startswith("never pulled")]
+
+    css = _environment().get_template("guide.css.jinja").render(faces=_faces(), c=style.colours)
+    names: dict[str, Callable[..., Any]] = {
+        "rating_name": lambda rating: SCALES[rating].name,
+        "band_words": partial(_band_words, guide),
+        "anchor_words": _anchor_words,
+        "shares": shares_of,
+        "results_of": results_of,
+        "in_lot": in_lot,
+        "schools": schools,
+        "worth": worth_a_list,
+        "worthy": worthy,
+        "never": never,
+        "pct": _percent,
+        "title_of": title_of,
+        "best": lambda knot: best_result(guide, knot),
+        "list_svg": lambda use, at: Markup(list_svg(guide, use, at, style)),
+        "ladder_svg": lambda knot: Markup(knot_ladder_svg(guide, knot, style)),
+        "gauges": lambda r: Markup(gauges_svg(guide, r, _CARD_MM, style.scaled(0.7))),
+    }
+    running = f"{guide.title}, knot selection guide, revision {guide.revision}, {guide.state}"
+    return {
+        "guide": guide,
+        "css": Markup(css),
+        "c": style.colours,
+        "running": running,
+        "ratings": tuple(Rating),
+        **names,
+    }
+
+
+def guide_html(guide: Guide, style: PrintStyle) -> str:
+    """The document as one page of HTML that needs nothing from outside."""
+    return _environment().get_template("guide.html.jinja").render(_common(guide, style))
+
+
+def cards_html(guide: Guide, style: PrintStyle, knots: tuple[str, ...] = ()) -> str:
+    """Bench cards of A6, one a knot; `knots` by key, empty for all."""
+    chosen = [k for k in guide.knots if not knots or k.key in knots]
+    page = _environment().get_template("card.html.jinja")
+    return page.render({**_common(guide, style), "knots": chosen})
+
+
+def wall_html(guide: Guide, style: PrintStyle) -> str:
+    """The wall chart of A3."""
+    return _environment().get_template("wall.html.jinja").render(_common(guide, style))
+
+
+def html_to_pdf(html: str) -> bytes:
+    """A page of ours as PDF; anything outside the page is refused, not fetched."""
+    from weasyprint import HTML, URLFetcher
+
+    inside_only = URLFetcher(allowed_protocols=("data",), fail_on_errors=True)
+    logging.getLogger("fontTools").setLevel(logging.WARNING)
+    made: bytes = HTML(string=html, url_fetcher=inside_only).write_pdf(
+        pdf_identifier=FORMAT.encode(), pdf_tags=True
+    )
+    return made
