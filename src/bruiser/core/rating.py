@@ -55,6 +55,10 @@ class Scale:
         shown = f"{100 * value:.0f}"
         return f"{shown} %" if self.unit == "share" else shown
 
+    def say_range(self, low: float, high: float) -> str:
+        """Two ends of this scale in words."""
+        return f"{self.say(low).removesuffix(' %').removesuffix(' s')} to {self.say(high)}"
+
     def unfavourable(self, interval: Interval) -> float:
         """The end of an interval that speaks against the knot."""
         return interval.low if self.better_high else interval.high
@@ -81,10 +85,10 @@ Bands = tuple[Band, ...]
 
 STARTING_BANDS: dict[Rating, Bands] = {
     Rating.STRENGTH: (
-        Band("a third or less"),
+        Band("a third"),
         Band("under half", 0.35),
         Band("over half", 0.50),
-        Band("two thirds or more", 0.65),
+        Band("two thirds", 0.65),
     ),
     Rating.SECURITY: (
         Band("lets go"),
@@ -106,7 +110,7 @@ STARTING_BANDS: dict[Rating, Bands] = {
     ),
     Rating.CHECKING: (
         Band("hard to tell"),
-        Band("needs a trained eye", 0.50),
+        Band("trained eye", 0.50),
         Band("clear", 0.75),
         Band("plain to see", 0.90),
     ),

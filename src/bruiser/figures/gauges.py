@@ -1,7 +1,8 @@
 """The board of a short list: a row a knot, five gauges each, best to the right.
 
 A gauge is a strand of rope with a whipping round the part that the pulls leave open; notches under
-the strand are where one band ends and the next begins.
+the strand are where one band ends and the next begins. A question mark after a band says that the
+pulls leave open a worse one.
 """
 
 from __future__ import annotations
@@ -126,7 +127,8 @@ def draw_gauge(
     if SCALES[gauge.rating].by_low:
         pen.add(Line(((x0, y - 2.1), (x0, y + 2.1)), "ink", 0.45))
     tone = "ochre" if gauge.could_be else "ink"
-    pen.add(Text(x, y - 3.0, gauge.band, f"strong-{small}", tone, "start", width))
+    words = f"{gauge.band} ?" if gauge.could_be else gauge.band
+    pen.add(Text(x, y - 3.0, words, f"strong-{small}", tone, "start", width))
     pen.add(Text(x, y + 5.0, gauge.words, small, "muted", "start", width))
 
 
@@ -140,7 +142,7 @@ def board_figure(board: Board, width: float, row_mm: float = ROW_MM) -> Figure:
         load, ``turned:<n>`` a knot that is not on the list.
     """
     pen = Pen()
-    names, figures = 0.21 * width, 0.145 * width
+    names, figures = 0.20 * width, 0.165 * width
     room = (width - names - figures) / len(Rating)
     for k, rating in enumerate(Rating):
         x = names + k * room
@@ -251,11 +253,15 @@ def _cell(gauge: GaugeBar) -> str:
 
 
 def gauge_list(
-    gauges: Sequence[GaugeBar], bands: dict[Rating, Bands], width: float, small: str = "small"
+    gauges: Sequence[GaugeBar],
+    bands: dict[Rating, Bands],
+    width: float,
+    small: str = "small",
+    row_mm: float = 13.0,
 ) -> Figure:
     """The gauges of one knot, one under the other, with their names at the left."""
     pen = Pen()
-    names, row_mm = 0.34 * width, 11.0
+    names = 0.34 * width
     for n, gauge in enumerate(gauges):
         y = 6.5 + n * row_mm
         pen.add(

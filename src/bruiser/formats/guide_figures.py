@@ -15,6 +15,13 @@ from bruiser.figures.rank_charts import RankRow, rank_figure
 from bruiser.formats.svg import write_svg
 
 PAGE_MM = 180.0
+_CARD_ROW_MM = 10.6
+SHORT_SCHOOLS = {
+    "measured floor": "by the floor",
+    "measured typical": "by typical",
+    "halve it": "halved",
+    "third": "by a third",
+}
 
 
 @dataclass(frozen=True)
@@ -34,8 +41,8 @@ class PrintStyle:
         return write_svg(figure, self.colours, self.sizes_mm)
 
 
-def gauge_bar(facts: GaugeFacts) -> GaugeBar:
-    """A rating as a gauge."""
+def gauge_bar(facts: GaugeFacts, *, brief: bool = False) -> GaugeBar:
+    """A rating as a gauge; `brief` leaves out how many pulls stand behind it."""
     if facts.value is None:
         return GaugeBar(facts.rating, tooltip=facts.why)
     caveat = f"; {facts.caveat}" if facts.caveat else ""
@@ -46,30 +53,31 @@ def gauge_bar(facts: GaugeFacts) -> GaugeBar:
         facts.low,
         facts.high,
         facts.band,
-        f"{facts.text} ({facts.range_text}), n {facts.n}",
+        f"{facts.text} ({facts.range_text.replace(' to ', '–')})"
+        + ("" if brief else f", n {facts.n}"),
         facts.could_be,
         facts.n,
         f"{facts.band}{could}. {facts.basis}{caveat}",
     )
 
 
-def board_row(row: RankedFacts, number: int, chosen: str = "") -> BoardRow:
+def board_row(row: RankedFacts, number: int, chosen: str = "", *, brief: bool = False) -> BoardRow:
     """A knot of a short list as a row of the board."""
     first, last = row.likely
-    ranks = f"place {first}" if first == last else f"places {first} to {last}"
-    under = f"first with {100 * row.chances[0]:.0f} %, {ranks}"
-    under += f"; tied “{row.letters}”" if row.tied_with else ""
+    ranks = f"place {first}" if first == last else f"places {first}–{last}"
+    under = f"first {100 * row.chances[0]:.0f} %, {ranks}"
+    under += f", tied {row.letters}" if row.tied_with else ""
     return BoardRow(
         row.result,
         str(number),
         row.name,
         under,
         row.letters,
-        tuple(gauge_bar(g) for g in row.gauges),
+        tuple(gauge_bar(g, brief=brief) for g in row.gauges),
         f"{row.score:.0f}",
         f"{row.low:.0f} to {row.high:.0f}",
         row.load_text,
-        row.load_school,
+        SHORT_SCHOOLS.get(row.load_school, row.load_school),
         row.result == chosen,
     )
 
@@ -80,21 +88,23 @@ def short_list_board(
     bands: Mapping[Rating, Bands],
     title: str,
     *,
-    turned: bool = True,
+    printed: bool = False,
     chosen: str = "",
 ) -> Board:
-    """The board of a short list; with `turned` the knots that are not on it stand below."""
+    """The board of a short list; printed, it is brief and holds only those that are on it."""
     below = (
         *(TurnedRow(t.name, t.why, True) for t in found.excluded),
         *(TurnedRow(t.name, t.why, False) for t in found.not_ranked),
     )
     return Board(
         title,
-        tuple(board_row(r, n, chosen) for n, r in enumerate(found.rows, start=1)),
+        tuple(board_row(r, n, chosen, brief=printed) for n, r in enumerate(found.rows, start=1)),
         dict(bands),
         shares_of(weights),
-        below if turned else (),
-        f"{found.other_kinds} other knots are of another kind." if found.other_kinds else "",
+        () if printed else below,
+        f"{found.other_kinds} other knots are of another kind."
+        if found.other_kinds and not printed
+        else "",
     )
 
 
@@ -104,8 +114,8 @@ def list_svg(guide: Guide, use: int, at: int, style: PrintStyle) -> str:
     found = profile.lists[at]
     lot = guide.lot(found.lot)
     title = f"{profile.name}: short list in {lot.name}, {lot.condition}"
-    board = short_list_board(found, profile.weights, guide.limits.bands, title, turned=False)
-    return style.scaled(0.82).svg(board_figure(board, PAGE_MM, 14.5))
+    board = short_list_board(found, profile.weights, guide.limits.bands, title, printed=True)
+    return style.scaled(0.74).svg(board_figure(board, PAGE_MM, 13.5))
 
 
 def rank_svg(found: ListFacts, style: PrintStyle) -> str:
@@ -183,5 +193,5 @@ def best_result(guide: Guide, knot: KnotFacts) -> ResultFacts | None:
 
 def gauges_svg(guide: Guide, result: ResultFacts, width: float, style: PrintStyle) -> str:
     """The five gauges of one knot in one cordage, one under the other."""
-    figure = gauge_list([gauge_bar(g) for g in result.gauges], dict(guide.limits.bands), width)
-    return style.svg(figure)
+    bars = [gauge_bar(g) for g in result.gauges]
+    return style.svg(gauge_list(bars, dict(guide.limits.bands), width, row_mm=_CARD_ROW_MM))

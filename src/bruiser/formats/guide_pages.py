@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import base64
-import logging
 from collections.abc import Callable
 from functools import lru_cache, partial
 from typing import Any
@@ -11,7 +10,7 @@ from typing import Any
 from jinja2 import Environment, PackageLoader, StrictUndefined
 from markupsafe import Markup
 
-from bruiser.core.guide import FORMAT, Guide, KnotFacts, ListFacts, LotFacts, ResultFacts, UseFacts
+from bruiser.core.guide import Guide, KnotFacts, ListFacts, LotFacts, ResultFacts, UseFacts
 from bruiser.core.ranking import shares_of
 from bruiser.core.rating import SCALES, Rating
 from bruiser.figures.typefaces import FACES
@@ -29,7 +28,8 @@ _CARD_MM = 90.0
 
 def css_string(text: str) -> str:
     """A text as a CSS string: everything but letters, digits and spaces is written as its code."""
-    safe = "".join(c if c.isalnum() or c == " " else f"\\{ord(c):06x}" for c in text)
+    # A blank ends a code, and belongs to it.
+    safe = "".join(c if c.isalnum() or c == " " else f"\\{ord(c):06x} " for c in text)
     return f'"{safe}"'
 
 
@@ -125,12 +125,13 @@ def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
         "worth": worth_a_list,
         "worthy": worthy,
         "never": never,
+        "listed_out": lambda f: bool(f.excluded) or len(never(f)) < len(f.not_ranked),
         "pct": _percent,
         "title_of": title_of,
         "best": lambda knot: best_result(guide, knot),
         "list_svg": lambda use, at: Markup(list_svg(guide, use, at, style)),
         "ladder_svg": lambda knot: Markup(knot_ladder_svg(guide, knot, style)),
-        "gauges": lambda r: Markup(gauges_svg(guide, r, _CARD_MM, style.scaled(0.7))),
+        "gauges": lambda r: Markup(gauges_svg(guide, r, _CARD_MM, style.scaled(0.64))),
     }
     running = f"{guide.title}, knot selection guide, revision {guide.revision}, {guide.state}"
     return {
@@ -158,15 +159,3 @@ def cards_html(guide: Guide, style: PrintStyle, knots: tuple[str, ...] = ()) -> 
 def wall_html(guide: Guide, style: PrintStyle) -> str:
     """The wall chart of A3."""
     return _environment().get_template("wall.html.jinja").render(_common(guide, style))
-
-
-def html_to_pdf(html: str) -> bytes:
-    """A page of ours as PDF; anything outside the page is refused, not fetched."""
-    from weasyprint import HTML, URLFetcher
-
-    inside_only = URLFetcher(allowed_protocols=("data",), fail_on_errors=True)
-    logging.getLogger("fontTools").setLevel(logging.WARNING)
-    made: bytes = HTML(string=html, url_fetcher=inside_only).write_pdf(
-        pdf_identifier=FORMAT.encode(), pdf_tags=True
-    )
-    return made

@@ -36,14 +36,14 @@ def gauge_facts(gauge: Gauge) -> GaugeFacts:
     found = gauge.found
     if isinstance(found, Missing):
         return GaugeFacts(gauge.rating, why=found.why)
-    i, say = found.interval, SCALES[gauge.rating].say
+    i, scale = found.interval, SCALES[gauge.rating]
     return GaugeFacts(
         gauge.rating,
         i.value,
         i.low,
         i.high,
-        say(i.value),
-        f"{say(i.low)} to {say(i.high)}",
+        scale.say(i.value),
+        scale.say_range(i.low, i.high),
         gauge.band,
         gauge.at,
         gauge.could_be,
