@@ -26,7 +26,6 @@ from bruiser.core.errors import BruiserError
 from bruiser.ui.kit.parts import StationPage, Words, button
 from bruiser.ui.kit.rail import Rail, RailStop
 from bruiser.ui.kit.trace_bench import TraceBench
-from bruiser.ui.kit.waiting_room import WaitingRoom
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.runtime.trace_desk import TraceDesk
 from bruiser.ui.stations.brief.presenter import BriefPresenter
@@ -35,6 +34,8 @@ from bruiser.ui.stations.cordage.presenter import CordagePresenter
 from bruiser.ui.stations.cordage.view import CordageView
 from bruiser.ui.stations.findings.presenter import FindingsPresenter
 from bruiser.ui.stations.findings.view import FindingsView
+from bruiser.ui.stations.guide.presenter import GuidePresenter
+from bruiser.ui.stations.guide.view import GuideView
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.stations.knots.view import KnotsView
 from bruiser.ui.stations.plan.presenter import PlanPresenter
@@ -61,10 +62,6 @@ STATIONS: tuple[tuple[str, str], ...] = (
     ("results", "Results"),
     ("guide", "Guide"),
 )
-
-COMING = {
-    "guide": "Ratings, the ranking for a use and the printed knot selection guide will live here.",
-}
 
 KEYS = (
     ("F1 to F8", "go to a station"),
@@ -98,15 +95,22 @@ class MainWindow(QMainWindow):
         self.pull = PullPresenter(workshop, bench_for, self.tasks)
         self.findings = FindingsPresenter(workshop)
         self.results = ResultsPresenter(workshop, self.tasks)
+        self.guide = GuidePresenter(workshop, self.tasks)
         self._desks: dict[
             str,
-            BriefPresenter | CordagePresenter | KnotsPresenter | PlanPresenter | ResultsPresenter,
+            BriefPresenter
+            | CordagePresenter
+            | KnotsPresenter
+            | PlanPresenter
+            | ResultsPresenter
+            | GuidePresenter,
         ] = {
             "brief": self.brief,
             "cordage": self.cordage,
             "knots": self.knots,
             "plan": self.plan,
             "results": self.results,
+            "guide": self.guide,
         }
         self._stale: set[str] = set()
         self.rail = Rail(
@@ -122,10 +126,9 @@ class MainWindow(QMainWindow):
             "pull": PullView(self.pull),
             "findings": FindingsView(self.findings),
             "results": ResultsView(self.results),
+            "guide": GuideView(self.guide),
         }
-        for key, name in STATIONS:
-            if key not in self.pages:
-                self.pages[key] = WaitingRoom(key, name, COMING[key])
+        for key, _ in STATIONS:
             self.stack.addWidget(self.pages[key])
         self.notice = Words("", "strong-small", "ochre", elide=True)
         self.notice.setObjectName("window.notice")
@@ -184,7 +187,7 @@ class MainWindow(QMainWindow):
         if isinstance(cordage_page, CordageView):
             cordage_page.pull_wanted.connect(self._show_pull)
         for page in self.pages.values():
-            if isinstance(page, (ResultsView, FindingsView)):
+            if isinstance(page, (ResultsView, FindingsView, GuideView)):
                 page.trace_wanted.connect(self.look_into)
         self.findings.accepted.connect(self._on_accepted)
         for presenter in (
@@ -194,6 +197,7 @@ class MainWindow(QMainWindow):
             self.plan,
             self.pull,
             self.findings,
+            self.guide,
         ):
             presenter.failed.connect(self.show_error)
 
@@ -254,10 +258,18 @@ class MainWindow(QMainWindow):
             "pull": (f"{planned} to pull" if planned else "queue empty", done > 0 or planned > 0),
             "findings": (f"{pulled} to inspect" if pulled else "none waiting", done > 0),
             "results": (_count(inspected, "pull") + " in", inspected > 0),
-            "guide": ("not begun", False),
+            "guide": self._guide_words(),
         }
         for key, (text, reached) in words.items():
             self.rail.wait_for(key, text, reached)
+
+    def _guide_words(self) -> tuple[str, bool]:
+        """What waits in the guide: the newest revision and how far it has got."""
+        revisions = self.guide.book.revisions
+        if not revisions:
+            return "no revision yet", False
+        newest = revisions[-1]
+        return f"no. {newest.row.revision}, {newest.state}", True
 
     def undo(self) -> None:
         """Take back the last stored step."""

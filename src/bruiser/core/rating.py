@@ -99,7 +99,7 @@ STARTING_BANDS: dict[Rating, Bands] = {
     Rating.OPENING: (
         Band("cut it"),
         Band("bring a tool", 0.30),
-        Band("mostly by hand", 0.60),
+        Band("mostly hand", 0.60),
         Band("by hand", 0.85),
     ),
     Rating.TYING: (

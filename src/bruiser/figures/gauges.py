@@ -13,10 +13,14 @@ from dataclasses import dataclass
 
 from bruiser.core.rating import SCALES, Bands, Rating
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
+from bruiser.figures.typefaces import text_width
 
 _SLOW_S, _FAST_S = 180.0, 8.0
 _HEAD, _TURNED, _FOOT = 9.0, 7.4, 7.0
-ROW_MM = 16.0
+ROW_MM = 19.0
+_SMALL_MM = 3.2
+_STACKED_MM = 80.0
+_WIDE_MM, _GAP_MM = 200.0, 3.0
 LEAST_ROW_MM = 13.0
 
 
@@ -35,7 +39,7 @@ def place(rating: Rating, value: float) -> float:
 
 @dataclass(frozen=True)
 class GaugeBar:
-    """One gauge; without `value` nothing was measured, and `why` says so."""
+    """One gauge; without `value` nothing was measured. `points` are its part of a score."""
 
     rating: Rating
     value: float | None = None
@@ -44,7 +48,7 @@ class GaugeBar:
     band: str = ""
     words: str = ""
     could_be: str = ""
-    n: int = 0
+    points: float | None = None
     tooltip: str = ""
 
 
@@ -128,7 +132,12 @@ def draw_gauge(
         pen.add(Line(((x0, y - 2.1), (x0, y + 2.1)), "ink", 0.45))
     tone = "ochre" if gauge.could_be else "ink"
     words = f"{gauge.band} ?" if gauge.could_be else gauge.band
-    pen.add(Text(x, y - 3.0, words, f"strong-{small}", tone, "start", width))
+    room = width
+    if gauge.points is not None:
+        points = f"{gauge.points:.0f}"
+        pen.add(Text(x + width, y - 3.0, points, f"strong-{small}", "plum", "end"))
+        room -= text_width(points, "Karla", 700, _SMALL_MM) + 1.0
+    pen.add(Text(x, y - 3.0, words, f"strong-{small}", tone, "start", room))
     pen.add(Text(x, y + 5.0, gauge.words, small, "muted", "start", width))
 
 
@@ -142,7 +151,9 @@ def board_figure(board: Board, width: float, row_mm: float = ROW_MM) -> Figure:
         load, ``turned:<n>`` a knot that is not on the list.
     """
     pen = Pen()
-    names, figures = 0.20 * width, 0.165 * width
+    names, figures = (
+        (0.20 * width, 0.165 * width) if width > _WIDE_MM else (0.18 * width, 0.15 * width)
+    )
     room = (width - names - figures) / len(Rating)
     for k, rating in enumerate(Rating):
         x = names + k * room
@@ -198,7 +209,7 @@ def _draw_row(
     pen.spot(Spot(f"row:{row.key}", 0, top, names - 1, height, f"{row.name}: {row.under}"))
     for k, gauge in enumerate(row.gauges):
         x = names + k * room
-        draw_gauge(pen, x, y, room - 5, gauge, board.bands[gauge.rating])
+        draw_gauge(pen, x, y, room - _GAP_MM, gauge, board.bands[gauge.rating])
         key = f"gauge:{row.key}:{gauge.rating.value}"
         pen.spot(Spot(key, x - 1, top, room - 1, height, gauge.tooltip))
     if row.score:
@@ -219,7 +230,7 @@ def _draw_turned(
     said = "excluded: " if turned.excluded else "not ranked: "
     tone = "brick" if turned.excluded else "storm"
     pen.add(Text(names, top + 4.8, said, "strong-small", tone))
-    at = names + (14.5 if turned.excluded else 16.5)
+    at = names + text_width(said, "Karla", 700, _SMALL_MM) + 1.5
     pen.add(Text(at, top + 4.8, turned.words, "small", "ink", "start", width - at - 1))
     if turned.behind:
         label = f"{turned.name}, {said}{turned.words}"
@@ -259,19 +270,21 @@ def gauge_list(
     small: str = "small",
     row_mm: float = 13.0,
 ) -> Figure:
-    """The gauges of one knot, one under the other, with their names at the left."""
+    """The gauges of one knot, one under the other, their names beside them or, narrow, above."""
     pen = Pen()
-    names = 0.34 * width
+    stacked = width < _STACKED_MM
+    names = 0.0 if stacked else 0.34 * width
     for n, gauge in enumerate(gauges):
-        y = 6.5 + n * row_mm
-        pen.add(
-            Text(0.2, y + 1.0, SCALES[gauge.rating].name, f"strong-{small}", "ink", "start", names)
-        )
+        y = 6.5 + n * row_mm + (3.6 if stacked else 0.0)
+        top = y - 6.9 if stacked else y + 1.0
+        name = SCALES[gauge.rating].name
+        tone = "muted" if stacked else "ink"
+        pen.add(Text(0.2, top, name, f"strong-{small}", tone, "start", names or width))
         draw_gauge(pen, names, y, width - names - 0.5, gauge, bands[gauge.rating], small)
     rows = tuple((SCALES[g.rating].name, _cell(g)) for g in gauges)
     return Figure(
         width,
-        row_mm * len(gauges) + 2,
+        row_mm * len(gauges) + (5.6 if stacked else 2.0),
         tuple(pen.shapes),
         title="Five ratings",
         header=("rating", "found"),

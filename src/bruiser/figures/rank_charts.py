@@ -86,6 +86,58 @@ def _ordinal(number: int) -> str:
 
 
 @dataclass(frozen=True)
+class PartsRow:
+    """A knot's score and its parts: for every rating its name, its weight and its points."""
+
+    key: str
+    name: str
+    score: float
+    parts: tuple[tuple[str, float, float], ...]
+
+
+def parts_figure(rows: Sequence[PartsRow], width: float) -> Figure:
+    """What every score is made of: a bar from 0 to 100, in pieces as wide as weight x points."""
+    pen = Pen()
+    names = min(52.0, 0.3 * width)
+    right = width - 10
+    top, row_mm = 1.0, 9.4
+
+    def x_of(points: float) -> float:
+        return names + points / 100 * (right - names)
+
+    for n, row in enumerate(rows):
+        y = top + n * row_mm
+        pen.add(Text(0.5, y + 5.4, row.name, "strong", "ink", "start", names - 2))
+        pen.add(Box(names, y + 1.0, right - names, 6.4, 1.0, "sunk"))
+        at = 0.0
+        for k, (_, weight, points) in enumerate(row.parts):
+            x0, x1 = x_of(at), x_of(at + weight * points)
+            fill = "plum-soft" if k % 2 == 0 else "hemp-light"
+            pen.add(Box(x0, y + 1.0, max(x1 - x0 - 0.4, 0.2), 6.4, 0.8, fill))
+            words = f"{weight * points:.0f}"
+            if x1 - x0 > 5:
+                pen.add(Text((x0 + x1) / 2, y + 5.4, words, "small", "ink", "middle"))
+            at += weight * points
+        pen.add(Text(width - 0.5, y + 5.6, f"{row.score:.0f}", "figure", "ink", "end"))
+    order = ", ".join(part for part, _, _ in rows[0].parts) if rows else ""
+    bottom = top + row_mm * len(rows)
+    pen.add(Text(0.5, bottom + 3.6, f"From the left: {order}", "small", "muted", "start", width))
+    table = tuple(
+        (r.name, f"{r.score:.1f}", part, f"{weight:.4f}", f"{points:.1f}")
+        for r in rows
+        for part, weight, points in r.parts
+    )
+    return Figure(
+        width,
+        bottom + 5.5,
+        tuple(pen.shapes),
+        title="Parts of the scores",
+        header=("knot", "score", "rating", "weight", "points"),
+        rows=table,
+    )
+
+
+@dataclass(frozen=True)
 class WeightLine:
     """A knot's mean score without a rating and with it alone; straight between."""
 
@@ -118,7 +170,7 @@ def weight_figure(
     frame.draw(pen)
     x = frame.x(now)
     pen.add(Line(((x, frame.top), (x, frame.bottom)), "ink", 0.4, dash=True))
-    pen.add(Text(x, frame.top - 1.5, "now", "small", "ink", "middle"))
+    pen.add(Text(x + 1, frame.top + 3.5, "now", "small", "ink"))
     for turn in turns:
         at = frame.x(turn)
         pen.add(Line(((at, frame.bottom - 2), (at, frame.bottom + 1)), "brick", 0.6))

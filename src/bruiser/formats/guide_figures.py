@@ -5,7 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from bruiser.core.guide import GaugeFacts, Guide, KnotFacts, ListFacts, RankedFacts, ResultFacts
+from bruiser.core.guide import (
+    GaugeFacts,
+    Guide,
+    KnotFacts,
+    ListFacts,
+    RankedFacts,
+    ResultFacts,
+    TurnedFacts,
+)
 from bruiser.core.ranking import shares_of
 from bruiser.core.rating import Bands, Rating
 from bruiser.figures.display import Figure
@@ -41,8 +49,8 @@ class PrintStyle:
         return write_svg(figure, self.colours, self.sizes_mm)
 
 
-def gauge_bar(facts: GaugeFacts, *, brief: bool = False) -> GaugeBar:
-    """A rating as a gauge; `brief` leaves out how many pulls stand behind it."""
+def gauge_bar(facts: GaugeFacts, points: float | None = None, *, brief: bool = False) -> GaugeBar:
+    """A rating as a gauge with its part of a score; `brief` leaves out how many pulls it has."""
     if facts.value is None:
         return GaugeBar(facts.rating, tooltip=facts.why)
     caveat = f"; {facts.caveat}" if facts.caveat else ""
@@ -56,7 +64,7 @@ def gauge_bar(facts: GaugeFacts, *, brief: bool = False) -> GaugeBar:
         f"{facts.text} ({facts.range_text.replace(' to ', '–')})"
         + ("" if brief else f", n {facts.n}"),
         facts.could_be,
-        facts.n,
+        points,
         f"{facts.band}{could}. {facts.basis}{caveat}",
     )
 
@@ -73,7 +81,7 @@ def board_row(row: RankedFacts, number: int, chosen: str = "", *, brief: bool = 
         row.name,
         under,
         row.letters,
-        tuple(gauge_bar(g, brief=brief) for g in row.gauges),
+        tuple(gauge_bar(g, row.parts.get(g.rating), brief=brief) for g in row.gauges),
         f"{row.score:.0f}",
         f"{row.low:.0f} to {row.high:.0f}",
         row.load_text,
@@ -92,20 +100,26 @@ def short_list_board(
     chosen: str = "",
 ) -> Board:
     """The board of a short list; printed, it is brief and holds only those that are on it."""
+    absent = [t.name for t in found.not_ranked if never_pulled(t)]
     below = (
-        *(TurnedRow(t.name, t.why, True) for t in found.excluded),
-        *(TurnedRow(t.name, t.why, False) for t in found.not_ranked),
+        *(TurnedRow(t.name, t.why, True, t.name) for t in found.excluded),
+        *(TurnedRow(t.name, t.why, False, t.name) for t in found.not_ranked if not never_pulled(t)),
     )
+    more = [f"Never pulled here: {', '.join(absent)}."] if absent else []
+    more += [f"{found.other_kinds} knots are of another kind."] if found.other_kinds else []
     return Board(
         title,
         tuple(board_row(r, n, chosen, brief=printed) for n, r in enumerate(found.rows, start=1)),
         dict(bands),
         shares_of(weights),
         () if printed else below,
-        f"{found.other_kinds} other knots are of another kind."
-        if found.other_kinds and not printed
-        else "",
+        "" if printed else " ".join(more),
     )
+
+
+def never_pulled(turned: TurnedFacts) -> bool:
+    """Whether a knot is off the list only because it was never pulled in that cordage."""
+    return turned.why.startswith("never pulled")
 
 
 def list_svg(guide: Guide, use: int, at: int, style: PrintStyle) -> str:

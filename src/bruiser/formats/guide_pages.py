@@ -21,6 +21,7 @@ from bruiser.formats.guide_figures import (
     knot_ladder_svg,
     knot_results,
     list_svg,
+    never_pulled,
 )
 
 _CARD_MM = 90.0
@@ -88,7 +89,7 @@ def _band_words(guide: Guide, rating: Rating) -> str:
 
 def worth_a_list(found: ListFacts) -> bool:
     """Whether something for a use was pulled in a cordage."""
-    pulled = [t for t in found.not_ranked if not t.why.startswith("never pulled")]
+    pulled = [t for t in found.not_ranked if not never_pulled(t)]
     return bool(found.rows or pulled or _pulled_and_excluded(found))
 
 
@@ -111,7 +112,7 @@ def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
         return [found.lot for found in use.lists if worth_a_list(found)]
 
     def never(found: ListFacts) -> list[Any]:
-        return [t for t in found.not_ranked if t.why.startswith("never pulled")]
+        return [t for t in found.not_ranked if never_pulled(t)]
 
     css = _environment().get_template("guide.css.jinja").render(faces=_faces(), c=style.colours)
     names: dict[str, Callable[..., Any]] = {
@@ -125,6 +126,7 @@ def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
         "worth": worth_a_list,
         "worthy": worthy,
         "never": never,
+        "never_pulled": never_pulled,
         "listed_out": lambda f: bool(f.excluded) or len(never(f)) < len(f.not_ranked),
         "pct": _percent,
         "title_of": title_of,

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from bruiser.core.records import JAM_WORDS, Gave, JamLevel
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.journal import Entry
+from bruiser.workshop.journal import Entry, Journal
 from bruiser.workshop.method_summary import method_summary
 
 _GAVE = {
@@ -46,3 +48,18 @@ def pull_words(entry: Entry, units: UnitChoice) -> str:
     parts += method_summary(entry.readings, s, units)
     parts.append(f"pulled {entry.pull.started_at[:10]} on the {entry.pull.instrument}")
     return "\n".join(parts)
+
+
+def pull_rows(
+    journal: Journal, pulls: Iterable[str], units: UnitChoice
+) -> list[tuple[str, tuple[str, ...]]]:
+    """Some pulls as rows: code, outcome (or that it is left out), and load, by pull id."""
+    rows: list[tuple[str, tuple[str, ...]]] = []
+    for pull_id in pulls:
+        entry = journal.by_pull.get(pull_id)
+        if entry is None or entry.finding is None:
+            continue
+        load = units.force_text(entry.finding.peak_load_n)
+        out = "" if entry.excluded is None else "left out; "
+        rows.append((pull_id, (entry.specimen.code, out + outcome_words(entry), load)))
+    return rows

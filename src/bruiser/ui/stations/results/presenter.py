@@ -26,7 +26,7 @@ from bruiser.workshop.excluding import exclude_pull, restore_pull
 from bruiser.workshop.gathering import Group
 from bruiser.workshop.journal import Entry, Journal, Stage, TraceRecord, read_trace
 from bruiser.workshop.overview import Asked, Filters, Overview, overview, row_key
-from bruiser.workshop.pull_words import outcome_words, pull_words
+from bruiser.workshop.pull_words import pull_rows, pull_words
 from bruiser.workshop.results import LotResults
 from bruiser.workshop.workshop import Workshop
 
@@ -268,15 +268,7 @@ class ResultsPresenter(QObject):
         """The pulls behind the number opened: code, outcome (or that it is left out), and load."""
         if self.journal is None:
             return []
-        rows: list[tuple[str, tuple[str, ...]]] = []
-        for pull_id in self.opened.pulls:
-            entry = self.journal.by_pull.get(pull_id)
-            if entry is None or entry.finding is None:
-                continue
-            load = self.units.force_text(entry.finding.peak_load_n)
-            out = "" if entry.excluded is None else "left out; "
-            rows.append((pull_id, (entry.specimen.code, out + outcome_words(entry), load)))
-        return rows
+        return pull_rows(self.journal, self.opened.pulls, self.units)
 
     def selected_entry(self) -> Entry | None:
         """The pull whose trace is open."""

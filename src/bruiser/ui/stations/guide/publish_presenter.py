@@ -1,0 +1,282 @@
+"""Decides what the guide station shows of publishing: drafts, checks, releases, files."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from bruiser.core.errors import BruiserError, InputError, StoreError
+from bruiser.core.guide import Blocking, Guide
+from bruiser.core.progress import Progress
+from bruiser.formats.guide_figures import PrintStyle
+from bruiser.formats.guide_pages import cards_html, guide_html, wall_html
+from bruiser.formats.guide_tables import guide_csv, guide_json, guide_xlsx
+from bruiser.formats.pdf import html_to_pdf_watched
+from bruiser.store.guides import StepRow
+from bruiser.ui.stations.guide.presenter import GuidePresenter
+from bruiser.ui.theme.tokens import CHALK, TEXT_MM
+from bruiser.workshop.choosing import fill_shelf, tested_lots
+from bruiser.workshop.guide_book import Revision
+from bruiser.workshop.guide_content import Wanted, data_revision
+from bruiser.workshop.publishing import (
+    check_guide,
+    draft_guide,
+    keep_draft,
+    keep_release,
+    read_guide,
+    release_ready,
+    released_pages,
+)
+
+TASK = "publish"
+STYLE = PrintStyle(CHALK, TEXT_MM)
+LIVE = "live"
+KINDS: dict[str, tuple[str, str]] = {
+    "pdf": ("Guide as PDF", ".pdf"),
+    "html": ("Guide as HTML", ".html"),
+    "cards": ("Bench cards, A6", ".pdf"),
+    "wall": ("Wall chart, A3", ".pdf"),
+    "xlsx": ("Tables as XLSX", ".xlsx"),
+    "csv": ("Ratings as CSV", ".csv"),
+    "json": ("Everything as JSON", ".json"),
+}
+
+
+@dataclass(frozen=True)
+class _Released:
+    """A release whose pages are made and wait to be stored."""
+
+    row: StepRow
+    html: str
+    pdf: bytes
+
+
+class PublishPresenter(QObject):
+    """Revisions of the guide, what stands in their way, and their files."""
+
+    changed = pyqtSignal()
+    pages_ready = pyqtSignal()
+    working = pyqtSignal(int, int)
+    told = pyqtSignal(str)
+    failed = pyqtSignal(object)
+
+    def __init__(self, choosing: GuidePresenter) -> None:
+        super().__init__()
+        self.choosing = choosing
+        self.workshop = choosing.workshop
+        self._tasks = choosing.tasks
+        self.wanted = Wanted()
+        self.selected = LIVE
+        self.guide: Guide | None = None
+        self.pdf: bytes | None = None
+        self.busy = False
+
+    @property
+    def revisions(self) -> tuple[Revision, ...]:
+        """Every revision, oldest first."""
+        return self.choosing.book.revisions
+
+    @property
+    def revision(self) -> Revision | None:
+        """The revision looked at; None for the guide as it would be now."""
+        return next((r for r in self.revisions if r.row.id == self.selected), None)
+
+    def rows(self) -> list[tuple[str, str, str, str]]:
+        """Revisions as a list: key, name, line under it, mark; what would be next comes first."""
+        found = [(LIVE, "As it is now", "not frozen yet", "")]
+        journal = self.choosing.journal
+        now = "" if journal is None else data_revision(journal)
+        for r in reversed(self.revisions):
+            who = "" if r.checked is None else f", checked by {r.checked.by}"
+            same = "" if r.row.data_revision == now else ", pulls came since"
+            under = f"{r.row.made_at[:10]}{who}{same}"
+            found.append((r.row.id, f"Revision {r.row.revision}", under, r.state))
+        return found
+
+    def uses(self) -> list[tuple[str, str]]:
+        """Uses that can be written about."""
+        return self.choosing.uses()
+
+    def lots(self) -> list[tuple[str, str]]:
+        """Cordages in which something was pulled."""
+        shelf = self.choosing.shelf
+        rows = () if shelf is None else tested_lots(shelf)
+        return [(lot.id, f"{lot.name}, {lot.condition}") for lot in rows]
+
+    def want(self, uses: tuple[str, ...], lots: tuple[str, ...], scope: str) -> None:
+        """Say what the guide is to hold."""
+        self.wanted = Wanted(uses, lots, scope.strip(), self.choosing.school)
+
+    def select(self, key: str) -> None:
+        """Look at another revision."""
+        self.selected = key
+        self.guide, self.pdf = None, None
+        revision = self.revision
+        if revision is not None:
+            self.guide = read_guide(self.workshop, revision)
+            pages = released_pages(self.workshop, revision)
+            if pages is not None:
+                self.pdf = pages[1]
+                self.pages_ready.emit()
+        self.changed.emit()
+
+    def blocking(self) -> tuple[Blocking, ...]:
+        """What stands in the way of releasing the revision looked at."""
+        return () if self.guide is None else self.guide.blocking
+
+    def changes_words(self) -> str:
+        """What changed since the revision before the one looked at."""
+        since = None if self.guide is None else self.guide.changes
+        if since is None:
+            return ""
+        lines = [f"Since revision {since.revision}: {' '.join(since.lines)}"]
+        lines += [f"{m.knot} in {m.lot}: {m.before} before, {m.now} now." for m in since.moved]
+        if not since.moved:
+            lines.append("No number moved beyond its interval.")
+        if since.new:
+            lines.append(f"New: {len(since.new)} ratings.")
+        if since.gone:
+            lines.append(f"No longer there: {len(since.gone)} ratings.")
+        return "\n".join(lines)
+
+    def _draft(self, progress: Progress) -> Guide:
+        """The guide as it would be now."""
+        p = self.choosing
+        if p.journal is None:
+            raise InputError("Nothing to write about yet.")
+        shelf = p.shelf or fill_shelf(p.journal, None, progress)
+        return draft_guide(self.workshop, shelf, p.book, self.wanted, progress)
+
+    def _run(self, work: Callable[[Progress], object], receive: Callable[[object], None]) -> None:
+        """Do long work; what a person can mend comes back as an error to be shown."""
+
+        def guarded(progress: Progress) -> object:
+            try:
+                return work(progress)
+            except BruiserError as error:
+                return error
+
+        def received(result: object) -> None:
+            self.busy = False
+            self.working.emit(1, 1)
+            if isinstance(result, BruiserError):
+                self.failed.emit(result)
+            else:
+                receive(result)
+            self.changed.emit()
+
+        self.busy = True
+        self.working.emit(0, 1)
+        self.changed.emit()
+        self._tasks.run_watched(TASK, guarded, received, self.working.emit)
+
+    def cancel(self) -> None:
+        """Stop what is under way; nothing of it is kept."""
+        self._tasks.cancel(TASK)
+        self.busy = False
+        self.working.emit(1, 1)
+        self.told.emit("Stopped; nothing was written.")
+        self.changed.emit()
+
+    def preview(self) -> None:
+        """Make the pages of what is looked at, to be seen here."""
+        known = self.guide
+
+        def work(progress: Progress) -> object:
+            guide = known or self._draft(progress)
+            return guide, html_to_pdf_watched(guide_html(guide, STYLE), progress)
+
+        def receive(found: object) -> None:
+            assert isinstance(found, tuple)
+            self.guide, self.pdf = found
+            self.pages_ready.emit()
+
+        self._run(work, receive)
+
+    def make_revision(self) -> None:
+        """Freeze the guide as it is now as the next revision."""
+
+        def receive(made: object) -> None:
+            assert isinstance(made, Guide)
+            revision = keep_draft(self.workshop, made)
+            self.select(revision.row.id)
+            self.told.emit(f"Revision {made.revision} is frozen as a draft.")
+
+        self._run(self._draft, receive)
+
+    def check(self, initials: str) -> str:
+        """Say who read the revision looked at; returns what is wrong with the initials."""
+        revision = self.revision
+        if revision is None:
+            return ""
+        try:
+            check_guide(self.workshop, revision, initials)
+        except InputError as error:
+            return str(error)
+        except BruiserError as error:
+            self.failed.emit(error)
+        self.select(self.selected)
+        return ""
+
+    def release(self, reasons: Mapping[str, str]) -> dict[str, str]:
+        """Release the revision looked at; returns what is wrong, by what stands in the way."""
+        revision = self.revision
+        if revision is None:
+            return {}
+        try:
+            made, row = release_ready(self.workshop, revision, reasons, "")
+        except InputError as error:
+            return {error.where: "Give the reason that is printed in the guide."}
+        except BruiserError as error:
+            self.failed.emit(error)
+            return {}
+
+        def work(progress: Progress) -> object:
+            html = guide_html(made, STYLE)
+            return _Released(row, html, html_to_pdf_watched(html, progress))
+
+        def receive(found: object) -> None:
+            assert isinstance(found, _Released)
+            keep_release(self.workshop, found.row, found.html, found.pdf)
+            self.select(self.selected)
+            self.told.emit(f"Revision {made.revision} is released; its pages are kept.")
+
+        self._run(work, receive)
+        return {}
+
+    def export(self, kind: str, path: Path) -> None:
+        """Write a file of what is looked at."""
+        path = path if path.suffix else path.with_suffix(KINDS[kind][1])
+        known, pages = self.guide, self._released()
+
+        def work(progress: Progress) -> object:
+            if kind in ("pdf", "html") and pages is not None:
+                content = pages[1] if kind == "pdf" else pages[0].encode("utf-8")
+            else:
+                content = _content(kind, known or self._draft(progress), progress)
+            try:
+                path.write_bytes(content)
+            except OSError as error:
+                raise StoreError(f"{path.name} was not written: {error.strerror}.") from error
+            return path.name
+
+        self._run(work, lambda name: self.told.emit(f"Written: {name}."))
+
+    def _released(self) -> tuple[str, bytes] | None:
+        revision = self.revision
+        return None if revision is None else released_pages(self.workshop, revision)
+
+
+def _content(kind: str, guide: Guide, progress: Progress) -> bytes:
+    """One file of a guide."""
+    pages = {"pdf": guide_html, "cards": cards_html, "wall": wall_html}
+    if kind in pages:
+        return html_to_pdf_watched(pages[kind](guide, STYLE), progress)
+    if kind == "xlsx":
+        return guide_xlsx(guide)
+    text = {"html": lambda g: guide_html(g, STYLE), "csv": guide_csv, "json": guide_json}[kind]
+    made: str = text(guide)
+    return made.encode("utf-8")
