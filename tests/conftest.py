@@ -53,3 +53,32 @@ def dressed(qapp):
 
     dress(qapp, "chalk")
     return qapp
+
+
+@pytest.fixture(scope="session")
+def demo_shelf(shipped_demo):
+    """The demo's pulls, sorted and rated once, with its campaign and its guide book."""
+    from bruiser.workshop.choosing import fill_shelf
+    from bruiser.workshop.guide_book import read_guide_book
+    from bruiser.workshop.journal import read_journal
+    from bruiser.workshop.workshop import open_workshop
+
+    opened = open_workshop(shipped_demo, read_only=True)
+    shelf, book, campaign = (
+        fill_shelf(read_journal(opened)),
+        read_guide_book(opened),
+        opened.campaign,
+    )
+    opened.close()
+    return shelf, book, campaign
+
+
+@pytest.fixture(scope="session")
+def demo_guide(demo_shelf):
+    """A small guide of the demo: two uses in two cordages."""
+    from bruiser.workshop.guide_content import Stamp, Wanted, make_guide
+
+    shelf, book, campaign = demo_shelf
+    lots = {lot.name: lot.id for lot in shelf.journal.lots}
+    wanted = Wanted(("tether-loop", "line-joined"), (lots["P8-B"], lots["P8-B wet"]), "a trial")
+    return make_guide(shelf, campaign, book, wanted, Stamp(1, "2026-10-01T08:00:00.000+00:00"))

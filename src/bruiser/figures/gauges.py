@@ -151,9 +151,8 @@ def board_figure(board: Board, width: float, row_mm: float = ROW_MM) -> Figure:
         load, ``turned:<n>`` a knot that is not on the list.
     """
     pen = Pen()
-    names, figures = (
-        (0.20 * width, 0.165 * width) if width > _WIDE_MM else (0.18 * width, 0.15 * width)
-    )
+    wide = width > _WIDE_MM
+    names, figures = (0.20 if wide else 0.18) * width, (0.165 if wide else 0.15) * width
     room = (width - names - figures) / len(Rating)
     for k, rating in enumerate(Rating):
         x = names + k * room

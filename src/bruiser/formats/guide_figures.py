@@ -25,10 +25,10 @@ from bruiser.formats.svg import write_svg
 PAGE_MM = 180.0
 _CARD_ROW_MM = 10.6
 SHORT_SCHOOLS = {
-    "measured floor": "by the floor",
-    "measured typical": "by typical",
-    "halve it": "halved",
-    "third": "by a third",
+    "measured floor": "floor",
+    "measured typical": "typical",
+    "halve it": "half",
+    "third": "third",
 }
 
 

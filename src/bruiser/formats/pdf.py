@@ -18,14 +18,24 @@ _USUAL_S = 30
 
 
 def html_to_pdf(html: str) -> bytes:
-    """A page as PDF; anything outside the page is refused, not fetched."""
+    """A page as PDF.
+
+    Raises
+    ------
+    ValueError
+        If the page refers to anything outside itself, which is not fetched.
+    """
     from weasyprint import HTML, URLFetcher
+    from weasyprint.urls import FatalURLFetchingError
 
     inside_only = URLFetcher(allowed_protocols=("data",), fail_on_errors=True)
     logging.getLogger("fontTools").setLevel(logging.WARNING)
-    made: bytes = HTML(string=html, url_fetcher=inside_only).write_pdf(
-        pdf_identifier=FORMAT.encode(), pdf_tags=True
-    )
+    try:
+        made: bytes = HTML(string=html, url_fetcher=inside_only).write_pdf(
+            pdf_identifier=FORMAT.encode(), pdf_tags=True
+        )
+    except FatalURLFetchingError as error:
+        raise ValueError(f"the page refers to something outside: {error}") from error
     return made
 
 

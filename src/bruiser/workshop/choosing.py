@@ -102,14 +102,14 @@ def cordage_of(lot: Lot) -> Cordage:
     return Cordage(lot.id, lot.name, lot.material, lot.construction, lot.diameter_m, lot.condition)
 
 
-def tested_lots(shelf: Shelf) -> tuple[Lot, ...]:
+def lots_tested(shelf: Shelf) -> tuple[Lot, ...]:
     """Lots in which a knot was pulled."""
     return tuple(r.baseline.lot for r in shelf.results.values() if r.knots)
 
 
 def near_lots(shelf: Shelf, wanted: Cordage) -> tuple[Near, ...]:
     """The nearest tested lots to a cordage."""
-    return nearest(wanted, [cordage_of(lot) for lot in tested_lots(shelf)])
+    return nearest(wanted, [cordage_of(lot) for lot in lots_tested(shelf)])
 
 
 def conditions_of(profile: UseProfile) -> Conditions:

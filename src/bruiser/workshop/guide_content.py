@@ -31,8 +31,8 @@ from bruiser.workshop.choosing import (
     Listed,
     Shelf,
     choose,
+    lots_tested,
     rate_for,
-    tested_lots,
 )
 from bruiser.workshop.guide_book import GuideBook
 from bruiser.workshop.guide_knots import gauge_facts, knot_facts, lot_facts, result_facts
@@ -95,7 +95,7 @@ def wanted_lots(shelf: Shelf, wanted: Wanted) -> tuple[Lot, ...]:
     """The cordages of a guide."""
     if wanted.lot_ids:
         return tuple(shelf.journal.lot(k) for k in wanted.lot_ids)
-    return tested_lots(shelf)
+    return lots_tested(shelf)
 
 
 def make_guide(

@@ -26,8 +26,8 @@ from bruiser.workshop.choosing import (
     Turned,
     choose,
     fill_shelf,
+    lots_tested,
     near_lots,
-    tested_lots,
 )
 from bruiser.workshop.guide_book import GuideBook, read_guide_book, write_profile
 from bruiser.workshop.guide_content import list_facts
@@ -140,7 +140,7 @@ class GuidePresenter(Desk):
         if self.journal is None:
             return []
         shelf = self.shelf
-        tested = {lot.id for lot in tested_lots(shelf)} if shelf is not None else set()
+        tested = {lot.id for lot in lots_tested(shelf)} if shelf is not None else set()
         rows = [
             (lot.id, f"{lot.name}, {lot.condition}" + ("" if lot.id in tested else " (no pulls)"))
             for lot in sorted(self.journal.lots, key=lambda x: x.id not in tested)

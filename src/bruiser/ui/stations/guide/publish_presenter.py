@@ -18,7 +18,7 @@ from bruiser.formats.pdf import html_to_pdf_watched
 from bruiser.store.guides import StepRow
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
-from bruiser.workshop.choosing import fill_shelf, tested_lots
+from bruiser.workshop.choosing import fill_shelf, lots_tested
 from bruiser.workshop.guide_book import Revision
 from bruiser.workshop.guide_content import Wanted, data_revision
 from bruiser.workshop.publishing import (
@@ -103,7 +103,7 @@ class PublishPresenter(QObject):
     def lots(self) -> list[tuple[str, str]]:
         """Cordages in which something was pulled."""
         shelf = self.choosing.shelf
-        rows = () if shelf is None else tested_lots(shelf)
+        rows = () if shelf is None else lots_tested(shelf)
         return [(lot.id, f"{lot.name}, {lot.condition}") for lot in rows]
 
     def want(self, uses: tuple[str, ...], lots: tuple[str, ...], scope: str) -> None:
