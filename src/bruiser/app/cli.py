@@ -1,4 +1,4 @@
-"""The headless command line: ``bruiser-cli results | trace | rig``."""
+"""The headless command line: ``bruiser-cli results | trace | rig | guide``."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ import sys
 import time
 from pathlib import Path
 
+from bruiser.app.guide_command import add_arguments, guide_command
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.report import GroupResult, Report, make_report
 from bruiser.core.trace import TRACE_END_WORDS, TraceSettings, analyse_trace
@@ -46,6 +47,8 @@ def parse(arguments: list[str] | None = None) -> argparse.Namespace:
     rig.add_argument("--channels", type=int, default=2, choices=(2, 3, 4))
     rig.add_argument("--seed", type=int, default=1)
     rig.add_argument("--seconds", type=float, help="end after so long (for tests)")
+    guide = commands.add_parser("guide", help="write the selection guide of a campaign")
+    add_arguments(guide)
     return parser.parse_args(arguments)
 
 
@@ -172,6 +175,9 @@ def main(arguments: list[str] | None = None) -> int:
             return trace_command(options)
         if options.command == "rig":
             return rig_command(options)
+        if options.command == "guide":
+            print("\n".join(guide_command(options)))
+            return 0
         report = report_of(options.file)
     except BruiserError as error:
         print(error, file=sys.stderr)

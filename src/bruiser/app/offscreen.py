@@ -15,8 +15,10 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLineEdit, QPushButton, QWi
 
 from bruiser.app.window import STATIONS, MainWindow
 from bruiser.core.errors import BruiserError
+from bruiser.core.rating import Rating
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_bench import TraceBench
+from bruiser.ui.stations.guide.view import GuideView
 from bruiser.ui.stations.pull.view import PullView
 from bruiser.ui.stations.results.sheet import SHEETS
 from bruiser.workshop.live import Phase
@@ -24,6 +26,7 @@ from bruiser.workshop.simulation import bench_with
 from bruiser.workshop.workshop import open_workshop
 
 _PATIENCE_S = 60.0
+SHOWN_PAGE = 4
 # The stubs of QTest declare its static methods as methods.
 QTest: Any = QtTest.QTest
 Widget = TypeVar("Widget", bound=QWidget)
@@ -160,6 +163,33 @@ def pictures_of_results(
         picture(window, names[sheet])
 
 
+def pictures_of_guide(
+    app: QApplication, window: MainWindow, folder: Path, names: dict[str, Path]
+) -> None:
+    """The guide: a short list with a gauge opened, the ranking, and a page of the document."""
+    window.go_to("guide")
+    page = window.pages["guide"]
+    if not isinstance(page, GuideView):
+        return
+    wait_until(app, lambda: not window.tasks.busy, "the short list")
+    choice = window.guide.choice
+    if choice is not None and choice.listed:
+        window.guide.tap(f"gauge:{choice.listed[0].rated.key}:{Rating.SECURITY}")
+    for n, (key, part) in enumerate((("choosing", "choose"), ("rank", "rank")), start=20):
+        page.show_part(part)
+        settle(app, 0.1)
+        names[key] = folder / f"{n}-{key}.png"
+        picture(window, names[key])
+    page.show_part("publish")
+    page.publishing.want((window.guide.wish.use,), (window.guide.wish.lot_id,), "")
+    page.publishing.preview()
+    wait_until(app, lambda: not window.tasks.busy, "the pages")
+    page.printing.pages.go_to(SHOWN_PAGE)
+    settle(app, 1.0)
+    names["publish"] = folder / "22-publish.png"
+    picture(window, names["publish"])
+
+
 def picture_of_trace(app: QApplication, window: MainWindow, path: Path) -> None:
     """Open the trace bench on the pull with the most slips, another one beside it."""
     journal = window.journal
@@ -225,6 +255,7 @@ def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float =
             settle(app, 0.1)
             picture(window, names[key])
     pictures_of_results(app, window, folder, names)
+    pictures_of_guide(app, window, folder, names)
     names["prepare"], names["directions"] = folder / "10-prepare.png", folder / "11-directions.png"
     pictures_of_pull(app, window, names)
     names["trace"] = folder / "9-trace.png"

@@ -1,4 +1,4 @@
-"""Refreshes the pictures in docs/screenshots from the demo campaign: ``./run shots``."""
+"""Refreshes docs/screenshots and docs/sample-guide from the demo campaign: ``./run shots``."""
 
 from __future__ import annotations
 
@@ -11,7 +11,7 @@ from shutil import copyfile
 
 KEPT = (
     "brief", "cordage", "knots", "plan", "prepare", "pull", "directions", "findings", "strength",
-    "slip", "jamming", "wraps", "compare", "claims", "trace",
+    "slip", "jamming", "wraps", "compare", "claims", "trace", "choosing", "rank", "publish",
 )  # fmt: skip
 
 
@@ -23,6 +23,7 @@ def main(arguments: list[str] | None = None) -> int:
 
     from bruiser.app.offscreen import run_offscreen
     from bruiser.app.paths import DEMO_NAME
+    from bruiser.app.sample_guide import write_sample
     from bruiser.ui.theme.theme import dress
 
     app = QApplication(sys.argv[:1])
@@ -37,6 +38,9 @@ def main(arguments: list[str] | None = None) -> int:
             key = picture.stem.split("-")[1]
             if key in KEPT:
                 copyfile(picture, folder / f"{key}.png")
+        with as_file(files("bruiser.app").joinpath("demo", DEMO_NAME)) as shipped:
+            copyfile(shipped, copy)
+        write_sample(copy, folder.parent / "sample-guide")
     return 0
 
 

@@ -1,0 +1,128 @@
+"""``bruiser-cli guide``: a selection guide of a campaign as files, without a window."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Callable
+from pathlib import Path
+
+from bruiser.core.errors import InputError, StoreError
+from bruiser.core.guide import Guide
+from bruiser.core.working_load import School
+from bruiser.formats.guide_figures import PrintStyle
+from bruiser.formats.guide_pages import cards_html, guide_html, wall_html
+from bruiser.formats.guide_tables import guide_csv, guide_json, guide_xlsx
+from bruiser.formats.pdf import html_to_pdf
+from bruiser.store.campaign_file import check_header
+from bruiser.ui.theme.tokens import CHALK, TEXT_MM
+from bruiser.workshop.choosing import fill_shelf
+from bruiser.workshop.guide_book import GuideBook, Revision, read_guide_book
+from bruiser.workshop.guide_content import Wanted
+from bruiser.workshop.journal import Journal, read_journal
+from bruiser.workshop.publishing import draft_guide, read_guide, released_pages
+from bruiser.workshop.workshop import Workshop, open_workshop
+
+STYLE = PrintStyle(CHALK, TEXT_MM)
+
+WRITERS: dict[str, tuple[str, Callable[[Guide], bytes]]] = {
+    "pdf": ("the guide as PDF", lambda g: html_to_pdf(guide_html(g, STYLE))),
+    "html": ("the guide as one page of HTML", lambda g: guide_html(g, STYLE).encode()),
+    "cards": ("bench cards, A6, as PDF", lambda g: html_to_pdf(cards_html(g, STYLE))),
+    "wall": ("the wall chart, A3, as PDF", lambda g: html_to_pdf(wall_html(g, STYLE))),
+    "xlsx": ("all tables as a workbook", guide_xlsx),
+    "csv": ("the ratings as CSV", lambda g: guide_csv(g).encode()),
+    "json": ("everything as JSON", lambda g: guide_json(g).encode()),
+}
+
+
+def add_arguments(parser: argparse.ArgumentParser) -> None:
+    """What the command takes."""
+    parser.add_argument("file", type=Path)
+    parser.add_argument(
+        "--use", action="append", default=[], help="a use by key or name; again for more"
+    )
+    parser.add_argument(
+        "--cordage", action="append", default=[], help="a lot by name; again for more"
+    )
+    parser.add_argument("--scope", default="", help="what the guide is for, in words")
+    parser.add_argument(
+        "--school", choices=[s.value for s in School], help="working load on the short lists"
+    )
+    parser.add_argument("--revision", type=int, help="a frozen revision instead of the pulls now")
+    for kind, (words, _) in WRITERS.items():
+        parser.add_argument(f"--{kind}", type=Path, metavar="OUT", help=words)
+
+
+def _lot_ids(journal: Journal, names: list[str]) -> tuple[str, ...]:
+    found: list[str] = []
+    for name in names:
+        mine = [lot.id for lot in journal.lots if lot.name.lower() == name.strip().lower()]
+        if not mine:
+            known = ", ".join(dict.fromkeys(lot.name for lot in journal.lots))
+            raise InputError(f"There is no cordage “{name}”.", f"There are: {known}.")
+        found += mine
+    return tuple(found)
+
+
+def _revision(book: GuideBook, number: int) -> Revision:
+    for revision in book.revisions:
+        if revision.row.revision == number:
+            return revision
+    known = ", ".join(str(r.row.revision) for r in book.revisions) or "none yet"
+    raise InputError(f"There is no revision {number}.", f"There are: {known}.")
+
+
+def guide_of(workshop: Workshop, options: argparse.Namespace) -> tuple[Guide, Revision | None]:
+    """The guide asked for: a frozen revision, or what the pulls say now.
+
+    Raises
+    ------
+    InputError
+        If a use, a cordage or a revision is not there.
+    """
+    book = read_guide_book(workshop)
+    if options.revision is not None:
+        revision = _revision(book, options.revision)
+        return read_guide(workshop, revision), revision
+    journal = read_journal(workshop)
+    wanted = Wanted(
+        tuple(book.profile(name).key for name in options.use),
+        _lot_ids(journal, options.cordage),
+        options.scope,
+        None if options.school is None else School(options.school),
+    )
+    return draft_guide(workshop, fill_shelf(journal), book, wanted), None
+
+
+def guide_command(options: argparse.Namespace) -> list[str]:
+    """Write the files asked for; returns a line about each.
+
+    Raises
+    ------
+    InputError
+        If nothing is to be written, or what is asked for is not there.
+    StoreError
+        If the campaign cannot be read or a file cannot be written.
+    """
+    kinds = [kind for kind in WRITERS if getattr(options, kind) is not None]
+    if not kinds:
+        asked = ", ".join(f"--{kind}" for kind in WRITERS)
+        raise InputError("Nothing is to be written.", f"Name a file with one of {asked}.")
+    check_header(options.file)
+    workshop = open_workshop(options.file, read_only=True)
+    try:
+        guide, revision = guide_of(workshop, options)
+        pages = None if revision is None else released_pages(workshop, revision)
+    finally:
+        workshop.close()
+    said = []
+    for kind in kinds:
+        path: Path = getattr(options, kind)
+        kept = None if pages is None else {"html": pages[0].encode(), "pdf": pages[1]}.get(kind)
+        content = kept or WRITERS[kind][1](guide)
+        try:
+            path.write_bytes(content)
+        except OSError as error:
+            raise StoreError(f"{path.name} was not written: {error.strerror}.") from error
+        said.append(f"{path.name}: {WRITERS[kind][0]}, revision {guide.revision}, {guide.state}")
+    return said
