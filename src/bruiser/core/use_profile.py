@@ -127,6 +127,7 @@ PROFILES: tuple[UseProfile, ...] = (
         ("hitch on a host", "binding", "quick release"),
         host="post",
         weights=_weights(3, 4, 2, 2, 1),
+        caution="A constricting knot never goes round a limb. " + _NOT_FOR_PERSONS,
     ),
     UseProfile(
         "guy",

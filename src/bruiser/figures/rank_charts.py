@@ -112,8 +112,8 @@ def parts_figure(rows: Sequence[PartsRow], width: float) -> Figure:
         at = 0.0
         for k, (_, weight, points) in enumerate(row.parts):
             x0, x1 = x_of(at), x_of(at + weight * points)
-            fill = "plum-soft" if k % 2 == 0 else "hemp-light"
-            pen.add(Box(x0, y + 1.0, max(x1 - x0 - 0.4, 0.2), 6.4, 0.8, fill))
+            fill = "plum-soft" if k % 2 == 0 else "plum-wash"
+            pen.add(Box(x0, y + 1.0, max(x1 - x0 - 0.4, 0.2), 6.4, 0.8, fill, "plum", 0.15))
             words = f"{weight * points:.0f}"
             if x1 - x0 > 5:
                 pen.add(Text((x0 + x1) / 2, y + 5.4, words, "small", "ink", "middle"))
@@ -164,7 +164,7 @@ def weight_figure(
         7,
         width - 46,
         max(height - 11, 30),
-        Axis(0.0, 1.0, in_percent, f"share of the weight on “{label}”", 5),
+        Axis(0.0, 1.0, in_percent, f"weight on “{label}”", 5),
         Axis(low, high, plain_number, "mean score", 5),
     )
     frame.draw(pen)

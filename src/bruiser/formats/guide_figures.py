@@ -97,6 +97,7 @@ def short_list_board(
     title: str,
     *,
     printed: bool = False,
+    brief: bool = False,
     chosen: str = "",
 ) -> Board:
     """The board of a short list; printed, it is brief and holds only those that are on it."""
@@ -109,7 +110,10 @@ def short_list_board(
     more += [f"{found.other_kinds} knots are of another kind."] if found.other_kinds else []
     return Board(
         title,
-        tuple(board_row(r, n, chosen, brief=printed) for n, r in enumerate(found.rows, start=1)),
+        tuple(
+            board_row(r, n, chosen, brief=brief or printed)
+            for n, r in enumerate(found.rows, start=1)
+        ),
         dict(bands),
         shares_of(weights),
         () if printed else below,

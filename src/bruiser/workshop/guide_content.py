@@ -156,7 +156,7 @@ def make_guide(
         last_day=days[-1] if days else "",
         technicians=_all(p.technician for p in pulls),
         benches=_all(e.pull.instrument for e in journal.entries if e.pull is not None),
-        methods=_all(p.method for p in pulls),
+        methods=_all(p.method.partition(":")[0] for p in pulls),
         factor_text="" if factor is None else f"{factor.value:g}, {factor.source}",
         limits=LimitFacts(book.limits.version, dict(book.limits.bands), book.limits.security),
         uses=tuple(uses),

@@ -61,6 +61,13 @@ QTableView::item { padding: 2px 6px; border-bottom: 1px solid @line; }
 QTableView::item:selected { background: @plum-wash; color: @ink; }
 QProgressBar { background: @sunk; border: none; border-radius: 4px; max-height: 8px; color: transparent; }
 QProgressBar::chunk { background: @plum; border-radius: 4px; }
+QSlider::groove:horizontal { height: 4px; background: @line; border-radius: 2px; }
+QSlider::sub-page:horizontal { background: @plum; border-radius: 2px; }
+QSlider::handle:horizontal {
+  background: @surface; border: 2px solid @plum; width: 12px; margin: -6px 0; border-radius: 8px;
+}
+QSlider { border: 1px solid transparent; border-radius: 4px; min-height: 18px; background: transparent; }
+QSlider:focus { border: 1px solid @plum; }
 QHeaderView { background: @surface; border: none; }
 QHeaderView::section {
   background: @surface; color: @muted; border: none; border-bottom: 1px solid @muted; padding: 2px 6px;

@@ -60,7 +60,7 @@ class BesidePanel(QWidget):
         gauges = FigureView(f"guide.beside.gauges.{number}")
         bars = [gauge_bar(gauge_facts(g)) for g in one.gauges.values()]
         width = (self.width() or 1000) / max(1, len(p.rated_beside())) / theme().px(1) - 14
-        figure = gauge_list(bars, dict(p.book.limits.bands), max(44.0, width), row_mm=_ROW_MM)
+        figure = gauge_list(bars, dict(p.book.limits.bands), max(34.0, width), row_mm=_ROW_MM)
         gauges.show_figure(figure)
         gauges.setFixedHeight(round(theme().px(figure.height)))
         scroll.column.addWidget(gauges)

@@ -17,7 +17,7 @@ from bruiser.ui.theme.tokens import SPACE
 from bruiser.workshop.lot_facts import knot_loads
 
 BEHIND_PX = 196
-_BESIDE_ROWS_MM = 20.0
+_BESIDE_ROWS_MM, _BRIEF_MM = 20.0, 250.0
 _HINT = (
     "Tap a knot for why it stands there, a gauge for what it rests on. The pulls behind it stand "
     "at the right; tap one for its trace."
@@ -102,14 +102,14 @@ class ChoosePanel(QWidget):
             self.chart.show_chart(None)
             return
         title = f"{profile.name} in {choice.lot.name}, {choice.lot.condition}"
-        board = short_list_board(
-            facts, profile.weights, p.book.limits.bands, title, chosen=p.chosen
-        )
-        rows = max(1, len(board.rows))
+        weights, bands = profile.weights, p.book.limits.bands
 
         def draw(width: float, height: float) -> Figure:
-            room = (height - _BESIDE_ROWS_MM - 7.4 * len(board.turned)) / rows
-            return board_figure(board, width, min(ROW_MM, max(LEAST_ROW_MM, room)))
+            brief = width < _BRIEF_MM
+            board = short_list_board(facts, weights, bands, title, brief=brief, chosen=p.chosen)
+            room = height - _BESIDE_ROWS_MM - 7.4 * len(board.turned)
+            row = room / max(1, len(board.rows))
+            return board_figure(board, width, min(ROW_MM, max(LEAST_ROW_MM, row)))
 
         self.chart.show_chart(draw)
         self.show_opened()

@@ -17,7 +17,7 @@ from bruiser.figures.rank_charts import (
     weight_figure,
 )
 from bruiser.ui.kit.chart_frame import ChartFrame
-from bruiser.ui.kit.fields import Chips
+from bruiser.ui.kit.fields import Choice
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import SPACE
@@ -43,7 +43,8 @@ class RankPanel(QWidget):
         self.chances = ChartFrame("guide.chances")
         self.parts = ChartFrame("guide.parts")
         self.lines = ChartFrame("guide.lines")
-        self.pick = Chips("guide.weight.of", {r.value: SCALES[r].name for r in Rating})
+        names = {r.value: SCALES[r].name for r in Rating}
+        self.pick = Choice("The weight that moves", "guide.weight.of", names)
         self.sliders: dict[Rating, QSlider] = {}
         self._shares: dict[Rating, Words] = {}
         self.said = Words("", "small")
@@ -160,7 +161,7 @@ class RankPanel(QWidget):
     def _show_lines(self) -> None:
         p = self._presenter
         choice = p.choice
-        rating = Rating(self.pick.key)
+        rating = Rating(self.pick.text)
         path = None if choice is None else (choice.paths or {}).get(rating)
         if choice is None or path is None:
             self.lines.show_chart(None)

@@ -3,7 +3,16 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import (
+    QBoxLayout,
+    QHBoxLayout,
+    QProgressBar,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+from typing_extensions import override
 
 from bruiser.core.preparation import Hands
 from bruiser.core.working_load import School
@@ -48,6 +57,7 @@ CAUTION = (
     "protection or climbing: that follows the local code, the maker and a licensed person."
 )
 PATIENCE_MS = 250
+NARROW_PX = 960
 
 
 class GuideView(StationPage):
@@ -106,12 +116,19 @@ class GuideView(StationPage):
         asked.addWidget(self.lot, 5)
         asked.addWidget(self.load, 2)
         asked.addWidget(self.school, 4)
+        chips = QHBoxLayout()
+        chips.setSpacing(SPACE["s"])
         for ask in (*self.asks.values(), self.gloves):
             ask.setCheckable(True)
-            asked.addWidget(ask, 0, Qt.AlignmentFlag.AlignBottom)
+            chips.addWidget(ask, 0, Qt.AlignmentFlag.AlignBottom)
+        self._chips_end = QWidget()
+        chips.addWidget(self._chips_end, 1)
         self._asked = QWidget()
-        self._asked.setLayout(asked)
-        asked.setContentsMargins(0, 0, 0, 0)
+        self._rows = QBoxLayout(QBoxLayout.Direction.LeftToRight, self._asked)
+        self._rows.setContentsMargins(0, 0, 0, 0)
+        self._rows.setSpacing(SPACE["s"])
+        self._rows.addLayout(asked, 1)
+        self._rows.addLayout(chips)
         described = QHBoxLayout()
         described.setContentsMargins(0, 0, 0, 0)
         described.setSpacing(SPACE["s"])
@@ -168,6 +185,14 @@ class GuideView(StationPage):
         self.choosing.chart.told.connect(self._tell)
         self.side.knot_wanted.connect(self._on_knot_wanted)
 
+    @override
+    def resizeEvent(self, a0: QResizeEvent | None) -> None:
+        super().resizeEvent(a0)
+        narrow = self.width() < NARROW_PX
+        way = QBoxLayout.Direction.TopToBottom if narrow else QBoxLayout.Direction.LeftToRight
+        self._rows.setDirection(way)
+        self._chips_end.setVisible(narrow)
+
     def show_part(self, part: str) -> None:
         """Show a part of the station."""
         if self.parts.key != part:
@@ -188,7 +213,6 @@ class GuideView(StationPage):
         for only_list in (self.lot, self.load, self.school, *self.asks.values(), self.gloves):
             only_list.setVisible(part in WITH_LIST)
         self._described.setVisible(part == "choose" and p.wish.lot_id == OTHER)
-        self.choosing.chart.tools.setVisible(part == "choose")
         self.title.say(QUESTIONS[part])
         self.subtitle.say(self._about())
         if profile is not None:
@@ -198,6 +222,8 @@ class GuideView(StationPage):
                 ask.setChecked(bool(getattr(profile, key)))
             self.gloves.setChecked(profile.hands is Hands.GLOVES)
         self._show_part(part)
+        drawn = self.choosing.chart.figure is not None and self.choosing.chart.isVisibleTo(self)
+        self.choosing.chart.tools.setVisible(part == "choose" and drawn)
 
     def _show_part(self, part: str) -> None:
         match part:
