@@ -1,89 +1,31 @@
 """What the guide station decides: lists, gauges, what is asked for now, uses, limits, revisions."""
 
 import time
-from pathlib import Path
 
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QListWidget, QPushButton, QSlider, QTableView
+from tests.ui.guide_hands import lot_id, press, settle, typed, words
 
 from bruiser.core.preparation import Hands
 from bruiser.core.progress import Cancelled
 from bruiser.core.rating import Rating
 from bruiser.core.working_load import School
-from bruiser.ui.kit.parts import Words
 from bruiser.ui.stations.guide import presenter as module
-from bruiser.ui.stations.guide import publish_presenter as publishing
 from bruiser.ui.stations.guide.presenter import OTHER, GuidePresenter, say_gauge
-from bruiser.ui.stations.guide.publish_presenter import KINDS, LIVE, PublishPresenter
 from bruiser.ui.stations.guide.view import PARTS, GuideView
-from bruiser.workshop.commands import Changes
-from bruiser.workshop.excluding import exclude_pull
 from bruiser.workshop.guide_book import read_guide_book
 from bruiser.workshop.journal import read_journal
 
 
 @pytest.fixture
-def desk(workshop, tasks, qtbot):
-    made = GuidePresenter(workshop, tasks)
-
-    def again(_: Changes) -> None:
-        made.take_up(read_journal(workshop))
-
-    workshop.listen(again)
-    made.take_up(read_journal(workshop))
-    qtbot.waitUntil(lambda: not tasks.busy)
-    return made
+def desk(guide_desk):
+    return guide_desk
 
 
 @pytest.fixture
-def view(desk, dressed, qtbot):
-    made = GuideView(desk)
-    qtbot.addWidget(made)
-    made.resize(1104, 800)
-    made.show()
-    desk.changed.emit()
-    return made
-
-
-@pytest.fixture
-def quick(monkeypatch):
-    """Printing takes a moment, not twenty seconds; it has tests of its own."""
-
-    def stand_in(html, progress):
-        progress(0, 2)
-        progress(1, 2)
-        return b"%PDF-1.7 " + str(len(html)).encode()
-
-    monkeypatch.setattr(publishing, "html_to_pdf_watched", stand_in)
-
-
-def settle(qtbot, tasks):
-    qtbot.waitUntil(lambda: not tasks.busy, timeout=20_000)
-
-
-def words(view, name):
-    found = view.findChild(Words, name)
-    assert found is not None, name
-    return found.words
-
-
-def press(view, name):
-    button = view.findChild(QPushButton, name)
-    assert button is not None, name
-    assert button.isEnabled(), name
-    button.click()
-
-
-def typed(view, name, text):
-    line = view.findChild(QLineEdit, name)
-    assert line is not None, name
-    line.setText(text)
-    return line
-
-
-def lot_id(desk, name):
-    return next(lot.id for lot in desk.journal.lots if lot.name == name)
+def view(guide_view):
+    return guide_view
 
 
 def listed(desk):
@@ -263,106 +205,6 @@ def test_limits_are_set_as_a_version_and_move_the_bands(desk, view, qtbot, tasks
     assert bowline.gauges[Rating.STRENGTH].band == "sixty up"
 
 
-def test_a_revision_is_frozen_checked_and_released(desk, view, qtbot, tasks, quick):
-    view.show_part("publish")
-    q = view.publishing
-    assert q.rows() == [(LIVE, "As it is now", "not frozen yet", "")]
-    assert not view.printing.check.isEnabled()
-    lots = view.printing.lots.list
-    item = next(lots.item(n) for n in range(lots.count()) if "P8-B, new" in lots.item(n).text())
-    item.setCheckState(Qt.CheckState.Checked)
-    typed(view, "guide.scope", "tethers")
-    press(view, "guide.make")
-    settle(qtbot, tasks)
-    assert [r[3] for r in q.rows()] == ["", "draft"]
-    assert q.guide.scope == "tethers"
-    assert [lot.name for lot in q.guide.lots] == ["P8-B"]
-    assert not view.printing.release.isEnabled()
-    press(view, "guide.check")
-    assert view.printing.initials.complaint
-    typed(view, "guide.initials", "OQ")
-    press(view, "guide.check")
-    settle(qtbot, tasks)
-    assert q.rows()[1][3] == "checked"
-    press(view, "guide.release")
-    settle(qtbot, tasks)
-    assert q.rows()[1][3] == "released"
-    assert "is released" in words(view, "guide.notice")
-    assert q.pdf.startswith(b"%PDF")
-    entry = next(e for e in desk.journal.entries if e.finding and e.excluded is None)
-    exclude_pull(desk.workshop, entry, "to see")
-    settle(qtbot, tasks)
-    q.select(q.rows()[1][0])
-    assert "pulls came since" in q.rows()[1][2]
-    assert q.pdf.startswith(b"%PDF")
-    press(view, "guide.make")
-    settle(qtbot, tasks)
-    assert "Since revision 1" in q.changes_words()
-
-
-def test_what_stands_in_the_way_asks_for_its_reason(desk, view, qtbot, tasks, quick):
-    plain = [e for e in desk.journal.entries if e.specimen.lot.name == "H4-W" and e.finding
-             and e.specimen.knot_a is None]  # fmt: skip
-    for entry in plain:
-        exclude_pull(desk.workshop, entry, "to have none")
-    settle(qtbot, tasks)
-    view.show_part("publish")
-    q = view.publishing
-    q.want((), (lot_id(desk, "H4-W"),), "")
-    q.make_revision()
-    settle(qtbot, tasks)
-    q.check("OQ")
-    settle(qtbot, tasks)
-    assert "no measured baseline" in q.blocking()[0].words
-    press(view, "guide.release")
-    settle(qtbot, tasks)
-    (field,) = view.printing.reasons.values()
-    assert "printed in the guide" in field.complaint
-    assert q.revision.state == "checked"
-    typed(view, "guide.reason.0", "The rope was used up.")
-    press(view, "guide.release")
-    settle(qtbot, tasks)
-    assert q.revision.state == "released"
-    assert q.blocking()[0].reason == "The rope was used up."
-
-
-@pytest.mark.parametrize("kind", KINDS)
-def test_every_kind_of_file_is_written(desk, view, qtbot, tasks, quick, tmp_path, kind):
-    q = view.publishing
-    q.want(("tether-loop",), (lot_id(desk, "P8-B"),), "")
-    out = tmp_path / "out"
-    out.mkdir()
-    q.export(kind, out / "guide")
-    settle(qtbot, tasks)
-    (made,) = out.iterdir()
-    assert made.suffix == KINDS[kind][1]
-    assert made.stat().st_size > 8
-    assert made.name in words(view, "guide.notice")
-    with qtbot.waitSignal(desk.failed) as failed:
-        q.export(kind, Path("/nowhere/guide"))
-        settle(qtbot, tasks)
-    assert "was not written" in str(failed.args[0])
-
-
-def test_long_work_can_be_stopped_and_nothing_of_it_is_kept(desk, view, qtbot, tasks, monkeypatch):
-    def forever(html, progress):
-        while True:
-            progress(0, 30)
-            time.sleep(0.01)
-
-    monkeypatch.setattr(publishing, "html_to_pdf_watched", forever)
-    q = view.publishing
-    q.want(("tether-loop",), (lot_id(desk, "P8-B"),), "")
-    view.show_part("publish")
-    press(view, "guide.preview")
-    qtbot.waitUntil(lambda: view.cancel.isVisible(), timeout=5_000)
-    press(view, "guide.cancel")
-    settle(qtbot, tasks)
-    assert q.pdf is None
-    assert "Stopped" in words(view, "guide.notice")
-    assert not view.cancel.isVisible()
-
-
 def test_choosing_can_be_stopped_too(desk, view, qtbot, tasks, monkeypatch):
     def slow(*args):
         time.sleep(0.05)
@@ -416,11 +258,3 @@ def test_a_gauge_in_words_says_what_it_rests_on(desk):
     assert "After 60 % of the rope" in said
     missing = desk.choice.not_ranked[0].rated.gauges[Rating.OPENING]
     assert say_gauge(missing).startswith("Not measured: no knot")
-
-
-def test_the_publisher_has_nothing_to_say_of_a_guide_not_made(desk):
-    q = PublishPresenter(desk)
-    assert q.blocking() == ()
-    assert q.changes_words() == ""
-    assert q.check("OQ") == ""
-    assert q.release({}) == {}

@@ -141,14 +141,14 @@ def test_stopping_keeps_what_was_there_and_says_it_is_older(
     shown = show(desk, tasks, qtbot, "P8-B")
     monkeypatch.setattr(module, "overview", slow_overview)
     desk.measure_against("rating")
-    qtbot.waitUntil(view.progress.isVisible)
-    assert view.cancel.isVisible()
-    view.cancel.click()
+    qtbot.waitUntil(view.line.progress.isVisible)
+    assert view.line.cancel.isVisible()
+    view.line.cancel.click()
     qtbot.waitUntil(lambda: not tasks.busy)
-    assert view.notice.words == "Stopped: what is shown is older."
+    assert view.line.notice.words == "Stopped: what is shown is older."
     assert desk.sheet().main is not None
     assert desk.sheet().sentence == shown.sentence
-    assert not view.progress.isVisible()
+    assert not view.line.progress.isVisible()
     monkeypatch.undo()
     view.again.click()
     qtbot.waitUntil(lambda: not tasks.busy)

@@ -117,6 +117,19 @@ STARTING_BANDS: dict[Rating, Bands] = {
 }
 
 
+def say_bands(rating: Rating, bands: Bands) -> str:
+    """The bands of a rating with where they begin, best first."""
+    scale = SCALES[rating]
+    parts = []
+    for band in reversed(bands):
+        if band.limit is None:
+            parts.append(f"“{band.name}” {'below' if scale.better_high else 'above'} that")
+        else:
+            ahead = "from" if scale.better_high else "up to"
+            parts.append(f"“{band.name}” {ahead} {scale.say(band.limit)}")
+    return "; ".join(parts)
+
+
 @dataclass(frozen=True)
 class RatingLimits:
     """The limits a guide rates by: bands of every rating, and what staying tied is judged by.

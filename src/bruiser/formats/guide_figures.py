@@ -19,7 +19,7 @@ from bruiser.core.rating import Bands, Rating
 from bruiser.figures.display import Figure
 from bruiser.figures.gauges import Board, BoardRow, GaugeBar, TurnedRow, board_figure, gauge_list
 from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
-from bruiser.figures.rank_charts import RankRow, rank_figure
+from bruiser.figures.rank_charts import RankRow
 from bruiser.formats.svg import write_svg
 
 PAGE_MM = 180.0
@@ -136,9 +136,9 @@ def list_svg(guide: Guide, use: int, at: int, style: PrintStyle) -> str:
     return style.scaled(0.74).svg(board_figure(board, PAGE_MM, 13.5))
 
 
-def rank_svg(found: ListFacts, style: PrintStyle) -> str:
+def rank_rows(found: ListFacts) -> tuple[RankRow, ...]:
     """How sure the order of a short list is."""
-    rows = [
+    return tuple(
         RankRow(
             r.result,
             r.name,
@@ -148,8 +148,7 @@ def rank_svg(found: ListFacts, style: PrintStyle) -> str:
             r.letters,
         )
         for r in found.rows
-    ]
-    return style.scaled(0.85).svg(rank_figure(rows, PAGE_MM))
+    )
 
 
 def knot_results(guide: Guide, knot: KnotFacts) -> tuple[ResultFacts, ...]:

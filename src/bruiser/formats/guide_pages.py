@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 from collections.abc import Callable
-from functools import lru_cache, partial
+from functools import lru_cache
 from typing import Any
 
 from jinja2 import Environment, PackageLoader, StrictUndefined
@@ -12,7 +12,7 @@ from markupsafe import Markup
 
 from bruiser.core.guide import Guide, KnotFacts, ListFacts, LotFacts, ResultFacts, UseFacts
 from bruiser.core.ranking import shares_of
-from bruiser.core.rating import SCALES, Rating
+from bruiser.core.rating import SCALES, Rating, say_bands
 from bruiser.figures.typefaces import FACES
 from bruiser.formats.guide_figures import (
     PrintStyle,
@@ -74,19 +74,6 @@ def _anchor_words(rating: Rating, anchors: tuple[tuple[float, float], ...]) -> s
     return ", ".join(f"{say(value)} = {points:g}" for value, points in anchors)
 
 
-def _band_words(guide: Guide, rating: Rating) -> str:
-    scale = SCALES[rating]
-    beyond = "below that" if scale.better_high else "above that"
-    parts = []
-    for band in reversed(guide.limits.bands[rating]):
-        if band.limit is None:
-            parts.append(f"“{band.name}” {beyond}")
-        else:
-            ahead = "from" if scale.better_high else "up to"
-            parts.append(f"“{band.name}” {ahead} {scale.say(band.limit)}")
-    return "; ".join(parts)
-
-
 def worth_a_list(found: ListFacts) -> bool:
     """Whether something for a use was pulled in a cordage."""
     pulled = [t for t in found.not_ranked if not never_pulled(t)]
@@ -117,7 +104,7 @@ def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
     css = _environment().get_template("guide.css.jinja").render(faces=_faces(), c=style.colours)
     names: dict[str, Callable[..., Any]] = {
         "rating_name": lambda rating: SCALES[rating].name,
-        "band_words": partial(_band_words, guide),
+        "band_words": lambda rating: say_bands(rating, guide.limits.bands[rating]),
         "anchor_words": _anchor_words,
         "shares": shares_of,
         "results_of": results_of,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bruiser.core.guide import Definition
-from bruiser.core.rating import SCALES, Rating, RatingLimits
+from bruiser.core.rating import Rating, RatingLimits, say_bands
 from bruiser.core.working_load import ENOUGH_EVENTS
 
 CAUTIONS = (
@@ -24,18 +24,6 @@ CAUTIONS = (
 )
 
 
-def band_words(limits: RatingLimits, rating: Rating) -> str:
-    """The bands of a rating with their limits, worst first."""
-    scale = SCALES[rating]
-    sign = "from" if scale.better_high else "down from"
-    parts = []
-    for band in limits.bands[rating]:
-        where = "below that" if scale.better_high else "above that"
-        at = where if band.limit is None else f"{sign} {scale.say(band.limit)}"
-        parts.append(f"“{band.name}” {at}")
-    return "; ".join(reversed(parts))
-
-
 def security_words(limits: RatingLimits) -> str:
     """What is good and what is poor of every criterion of staying tied."""
     s = limits.security
@@ -52,7 +40,7 @@ def security_words(limits: RatingLimits) -> str:
 
 def definitions(limits: RatingLimits) -> tuple[Definition, ...]:
     """How every figure of the guide is worked out, with the limits used."""
-    bands = {rating: band_words(limits, rating) for rating in Rating}
+    bands = {rating: say_bands(rating, limits.bands[rating]) for rating in Rating}
     return (
         Definition(
             "Strength kept",
@@ -108,8 +96,8 @@ def definitions(limits: RatingLimits) -> tuple[Definition, ...]:
         ),
         Definition(
             "Floor",
-            "The load that 95 of 100 such knots exceed, said with 95 % confidence, without any "
-            "assumption on the spread.",
+            "The load that 95 of 100 such knots exceed, said with 95 % confidence; it takes "
+            "strengths to be log-normal and assumes nothing on their spread.",
         ),
         Definition(
             "Working load",

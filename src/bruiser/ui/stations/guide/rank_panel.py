@@ -10,12 +10,12 @@ from bruiser.core.rating import SCALES, Rating
 from bruiser.figures.display import Figure
 from bruiser.figures.rank_charts import (
     PartsRow,
-    RankRow,
     WeightLine,
     parts_figure,
     rank_figure,
     weight_figure,
 )
+from bruiser.formats.guide_figures import rank_rows
 from bruiser.ui.kit.chart_frame import ChartFrame
 from bruiser.ui.kit.fields import Choice
 from bruiser.ui.kit.parts import Card, Words, button
@@ -127,17 +127,7 @@ class RankPanel(QWidget):
             self.lines.show_chart(None)
             self.said.say("No knot can be ranked here; Choose says why.")
             return
-        rows = [
-            RankRow(
-                r.result,
-                r.name,
-                f"score {r.score:.0f} ({r.low:.0f} to {r.high:.0f})",
-                r.chances,
-                r.likely,
-                r.letters,
-            )
-            for r in facts.rows
-        ]
+        rows = rank_rows(facts)
 
         def draw(width: float, height: float) -> Figure:
             del height

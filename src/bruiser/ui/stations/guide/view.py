@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QHBoxLayout,
-    QProgressBar,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -17,7 +16,8 @@ from typing_extensions import override
 from bruiser.core.preparation import Hands
 from bruiser.core.working_load import School
 from bruiser.ui.kit.fields import Chips, Choice, Field
-from bruiser.ui.kit.parts import StationPage, Words, button
+from bruiser.ui.kit.parts import StationPage, button
+from bruiser.ui.kit.working_line import WorkingLine
 from bruiser.ui.stations.guide.beside_panel import BesidePanel
 from bruiser.ui.stations.guide.choose_panel import ChoosePanel
 from bruiser.ui.stations.guide.limits_panel import LimitsPanel
@@ -52,11 +52,6 @@ ASKS_FOR_NOW = {
     "slippery": "slippery",
 }
 WITH_LIST = ("choose", "beside", "rank")
-CAUTION = (
-    "Comparisons from small samples on one bench. No approval for lifting, rescue, fall "
-    "protection or climbing: that follows the local code, the maker and a licensed person."
-)
-PATIENCE_MS = 250
 NARROW_PX = 960
 
 
@@ -90,21 +85,10 @@ class GuideView(StationPage):
         self.limiting = LimitsPanel(presenter)
         self.printing = PublishPanel(self.publishing)
         self.stack = QStackedWidget()
-        self.notice = Words("", "small", "muted", elide=True)
-        self.notice.setObjectName("guide.notice")
-        self.progress = QProgressBar()
-        self.progress.setObjectName("guide.progress")
-        self.progress.setAccessibleName("How far it is")
-        self.progress.setTextVisible(False)
-        self.progress.setFixedHeight(6)
-        self.cancel = button("Stop", "guide.cancel", "chip")
-        self._late = QTimer(self)
-        self._late.setSingleShot(True)
-        self._late.setInterval(PATIENCE_MS)
+        self.line = WorkingLine("guide")
         self.first = self.use.box
         self._lay_out()
         self._connect()
-        self._quiet()
 
     def _lay_out(self) -> None:
         heads = QHBoxLayout()
@@ -147,18 +131,13 @@ class GuideView(StationPage):
             self.printing,
         ):
             self.stack.addWidget(part)
-        under = QHBoxLayout()
-        under.addWidget(Words(CAUTION, "small", "muted", elide=True), 4)
-        under.addWidget(self.notice, 2)
-        under.addWidget(self.progress, 1)
-        under.addWidget(self.cancel)
         column = QVBoxLayout()
         column.setSpacing(SPACE["s"])
         column.addLayout(heads)
         column.addWidget(self._asked)
         column.addWidget(self._described)
         column.addWidget(self.stack, 1)
-        column.addLayout(under)
+        column.addWidget(self.line)
         self.body.addLayout(column, 1)
 
     def _connect(self) -> None:
@@ -175,14 +154,13 @@ class GuideView(StationPage):
         self.gloves.clicked.connect(p.use_gloves)
         self.point.clicked.connect(self._on_describe)
         p.changed.connect(self._on_changed)
-        p.working.connect(self._on_working)
-        q.working.connect(self._on_working)
-        q.told.connect(self._tell)
+        p.working.connect(self.line.work)
+        q.working.connect(self.line.work)
+        q.told.connect(self.line.tell)
         q.failed.connect(p.failed)
-        self.cancel.clicked.connect(self._on_cancel)
-        self._late.timeout.connect(self._show_progress)
+        self.line.stopped.connect(self._on_cancel)
         self.choosing.trace_wanted.connect(self.trace_wanted)
-        self.choosing.chart.told.connect(self._tell)
+        self.choosing.chart.told.connect(self.line.tell)
         self.side.knot_wanted.connect(self._on_knot_wanted)
 
     @override
@@ -262,31 +240,8 @@ class GuideView(StationPage):
         self.show_part("choose")
         self._presenter.open_row(key)
 
-    def _tell(self, words: str) -> None:
-        self.notice.say(words)
-        self.notice.setVisible(bool(words))
-
     def _on_cancel(self) -> None:
         if self.publishing.busy:
             self.publishing.cancel()
         else:
             self._presenter.cancel()
-
-    def _quiet(self) -> None:
-        self._late.stop()
-        for part in (self.progress, self.cancel):
-            part.hide()
-        self.notice.setVisible(bool(self.notice.words))
-
-    def _on_working(self, done: int, whole: int) -> None:
-        if done >= whole:
-            self._quiet()
-            return
-        self.progress.setRange(0, whole)
-        self.progress.setValue(done)
-        if not self.progress.isVisible() and not self._late.isActive():
-            self._late.start()
-
-    def _show_progress(self) -> None:
-        self.progress.show()
-        self.cancel.show()

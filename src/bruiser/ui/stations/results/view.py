@@ -2,25 +2,21 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QProgressBar, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from bruiser.ui.kit.chart_frame import ChartFrame
 from bruiser.ui.kit.fields import Chips
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
+from bruiser.ui.kit.working_line import WorkingLine
 from bruiser.ui.stations.results.controls import Controls
 from bruiser.ui.stations.results.presenter import ResultsPresenter
 from bruiser.ui.stations.results.pulls_panel import PullsPanel
 from bruiser.ui.stations.results.sheet import SHEETS, Line, Part, Sheet
 from bruiser.ui.theme.tokens import SPACE
 
-CAUTION = (
-    "Comparisons from small samples on one bench. No approval for lifting, rescue, fall "
-    "protection or climbing: that follows the local code, the maker and a licensed person."
-)
-PATIENCE_MS = 250
 NARROW_PX = 960
 
 
@@ -85,25 +81,14 @@ class ResultsView(StationPage):
         self._said = QVBoxLayout()
         self._said.setSpacing(2)
         self.panel = PullsPanel(presenter)
-        self.progress = QProgressBar()
-        self.progress.setObjectName("results.progress")
-        self.progress.setAccessibleName("How far the results are")
-        self.progress.setTextVisible(False)
-        self.progress.setFixedHeight(6)
-        self.cancel = button("Stop", "results.cancel", "chip")
+        self.line = WorkingLine("results")
         self.again = button("Work it out", "results.again", "chip")
-        self.notice = Words("", "small", "muted", elide=True)
-        self.notice.setObjectName("results.notice")
-        self._late = QTimer(self)
-        self._late.setSingleShot(True)
-        self._late.setInterval(PATIENCE_MS)
         self._part_keys: tuple[str, ...] = ()
         self._part = ""
         self._chips: Chips | None = None
         self._lay_out()
         self._connect()
-        for part in (self.progress, self.cancel, self.again, self.notice):
-            part.hide()
+        self.again.hide()
 
     def _lay_out(self) -> None:
         card = Card()
@@ -120,12 +105,7 @@ class ResultsView(StationPage):
         card.column.addWidget(self.empty, 1)
         card.column.addWidget(self.sentence)
         card.column.addLayout(self._said)
-        under = QHBoxLayout()
-        under.addWidget(Words(CAUTION, "small", "muted", elide=True), 4)
-        under.addWidget(self.notice, 2)
-        under.addWidget(self.progress, 1)
-        under.addWidget(self.cancel)
-        under.addWidget(self.again)
+        self.line.row.addWidget(self.again)
         heads = QHBoxLayout()
         heads.addWidget(self.sheets, 1)
         heads.addWidget(self.turn)
@@ -134,22 +114,21 @@ class ResultsView(StationPage):
         self.body.addWidget(self.controls)
         self.body.addWidget(card, 1)
         self.body.addWidget(self.panel)
-        self.body.addLayout(under)
+        self.body.addWidget(self.line)
 
     def _connect(self) -> None:
         p = self._presenter
         p.results_ready.connect(self._on_results_ready)
         p.selection_changed.connect(self._on_selection_changed)
-        p.working.connect(self._on_working)
+        p.working.connect(self.line.work)
         self.sheets.chosen.connect(p.show_sheet)
         self.turn.toggled.connect(lambda _: self._fit())
         self.panel.trace_wanted.connect(self.trace_wanted)
-        self.cancel.clicked.connect(p.cancel)
+        self.line.stopped.connect(p.cancel)
         self.again.clicked.connect(p.again)
-        self._late.timeout.connect(self._show_progress)
         for frame in (self.chart, self.side):
             frame.tapped.connect(p.tap)
-            frame.told.connect(self._tell)
+            frame.told.connect(self.line.tell)
 
     def _on_results_ready(self) -> None:
         p = self._presenter
@@ -162,13 +141,9 @@ class ResultsView(StationPage):
         self.subtitle.say(sheet.about)
         self.controls.take_up()
         self.again.setVisible(p.stopped)
-        self._tell("Stopped: what is shown is older." if p.stopped else "")
+        self.line.tell("Stopped: what is shown is older." if p.stopped else "")
         self._show(sheet)
         self._on_selection_changed()
-
-    def _tell(self, words: str) -> None:
-        self.notice.say(words)
-        self.notice.setVisible(bool(words))
 
     def _on_selection_changed(self) -> None:
         for frame in (self.chart, self.side):
@@ -231,18 +206,3 @@ class ResultsView(StationPage):
     def _on_part(self, key: str) -> None:
         self._part = key
         self._show_parts(self._presenter.sheet().parts)
-
-    def _on_working(self, done: int, whole: int) -> None:
-        if done >= whole:
-            self._late.stop()
-            self.progress.hide()
-            self.cancel.hide()
-            return
-        self.progress.setRange(0, whole)
-        self.progress.setValue(done)
-        if not self.progress.isVisible() and not self._late.isActive():
-            self._late.start()
-
-    def _show_progress(self) -> None:
-        self.progress.show()
-        self.cancel.show()

@@ -1,0 +1,130 @@
+"""Publishing through the station: revisions, what stands in their way, files, stopping."""
+
+import time
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from tests.ui.guide_hands import lot_id, press, settle, typed, words
+
+from bruiser.ui.stations.guide import publish_presenter as publishing
+from bruiser.ui.stations.guide.publish_presenter import KINDS, LIVE, PublishPresenter
+from bruiser.workshop.excluding import exclude_pull
+
+
+@pytest.fixture
+def desk(guide_desk):
+    return guide_desk
+
+
+@pytest.fixture
+def view(guide_view):
+    return guide_view
+
+
+def test_a_revision_is_frozen_checked_and_released(desk, view, qtbot, tasks, quick_print):
+    view.show_part("publish")
+    q = view.publishing
+    assert q.rows() == [(LIVE, "As it is now", "not frozen yet", "")]
+    assert not view.printing.check.isEnabled()
+    lots = view.printing.lots.list
+    item = next(lots.item(n) for n in range(lots.count()) if "P8-B, new" in lots.item(n).text())
+    item.setCheckState(Qt.CheckState.Checked)
+    typed(view, "guide.scope", "tethers")
+    press(view, "guide.make")
+    settle(qtbot, tasks)
+    assert [r[3] for r in q.rows()] == ["", "draft"]
+    assert q.guide.scope == "tethers"
+    assert [lot.name for lot in q.guide.lots] == ["P8-B"]
+    assert not view.printing.release.isEnabled()
+    press(view, "guide.check")
+    assert view.printing.initials.complaint
+    typed(view, "guide.initials", "OQ")
+    press(view, "guide.check")
+    settle(qtbot, tasks)
+    assert q.rows()[1][3] == "checked"
+    press(view, "guide.release")
+    settle(qtbot, tasks)
+    assert q.rows()[1][3] == "released"
+    assert "is released" in words(view, "guide.notice")
+    assert q.pdf.startswith(b"%PDF")
+    entry = next(e for e in desk.journal.entries if e.finding and e.excluded is None)
+    exclude_pull(desk.workshop, entry, "to see")
+    settle(qtbot, tasks)
+    q.select(q.rows()[1][0])
+    assert "pulls came since" in q.rows()[1][2]
+    assert q.pdf.startswith(b"%PDF")
+    press(view, "guide.make")
+    settle(qtbot, tasks)
+    assert "Since revision 1" in q.changes_words()
+
+
+def test_what_stands_in_the_way_asks_for_its_reason(desk, view, qtbot, tasks, quick_print):
+    plain = [e for e in desk.journal.entries if e.specimen.lot.name == "H4-W" and e.finding
+             and e.specimen.knot_a is None]  # fmt: skip
+    for entry in plain:
+        exclude_pull(desk.workshop, entry, "to have none")
+    settle(qtbot, tasks)
+    view.show_part("publish")
+    q = view.publishing
+    q.want((), (lot_id(desk, "H4-W"),), "")
+    q.make_revision()
+    settle(qtbot, tasks)
+    q.check("OQ")
+    settle(qtbot, tasks)
+    assert "no measured baseline" in q.blocking()[0].words
+    press(view, "guide.release")
+    settle(qtbot, tasks)
+    (field,) = view.printing.reasons.values()
+    assert "printed in the guide" in field.complaint
+    assert q.revision.state == "checked"
+    typed(view, "guide.reason.0", "The rope was used up.")
+    press(view, "guide.release")
+    settle(qtbot, tasks)
+    assert q.revision.state == "released"
+    assert q.blocking()[0].reason == "The rope was used up."
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_kind_of_file_is_written(desk, view, qtbot, tasks, quick_print, tmp_path, kind):
+    q = view.publishing
+    q.want(("tether-loop",), (lot_id(desk, "P8-B"),), "")
+    out = tmp_path / "out"
+    out.mkdir()
+    q.export(kind, out / "guide")
+    settle(qtbot, tasks)
+    (made,) = out.iterdir()
+    assert made.suffix == KINDS[kind][1]
+    assert made.stat().st_size > 8
+    assert made.name in words(view, "guide.notice")
+    with qtbot.waitSignal(desk.failed) as failed:
+        q.export(kind, Path("/nowhere/guide"))
+        settle(qtbot, tasks)
+    assert "was not written" in str(failed.args[0])
+
+
+def test_long_work_can_be_stopped_and_nothing_of_it_is_kept(desk, view, qtbot, tasks, monkeypatch):
+    def forever(html, progress):
+        while True:
+            progress(0, 30)
+            time.sleep(0.01)
+
+    monkeypatch.setattr(publishing, "html_to_pdf_watched", forever)
+    q = view.publishing
+    q.want(("tether-loop",), (lot_id(desk, "P8-B"),), "")
+    view.show_part("publish")
+    press(view, "guide.preview")
+    qtbot.waitUntil(lambda: view.line.cancel.isVisible(), timeout=5_000)
+    press(view, "guide.cancel")
+    settle(qtbot, tasks)
+    assert q.pdf is None
+    assert "Stopped" in words(view, "guide.notice")
+    assert not view.line.cancel.isVisible()
+
+
+def test_the_publisher_has_nothing_to_say_of_a_guide_not_made(desk):
+    q = PublishPresenter(desk)
+    assert q.blocking() == ()
+    assert q.changes_words() == ""
+    assert q.check("OQ") == ""
+    assert q.release({}) == {}
