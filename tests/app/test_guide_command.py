@@ -8,12 +8,19 @@ from bruiser.app.cli import main
 from bruiser.app.guide_command import STYLE
 from bruiser.app.sample_guide import LOTS, USES, sample_guide
 from bruiser.core.guide import Guide
+from bruiser.formats.guide_pages import guide_html
 from bruiser.formats.json_records import read_record
 from bruiser.workshop.choosing import fill_shelf
 from bruiser.workshop.guide_book import read_guide_book
 from bruiser.workshop.guide_content import Wanted
 from bruiser.workshop.journal import read_journal
-from bruiser.workshop.publishing import check_guide, draft_guide, keep_draft, release_guide
+from bruiser.workshop.publishing import (
+    check_guide,
+    draft_guide,
+    keep_draft,
+    keep_release,
+    release_ready,
+)
 from bruiser.workshop.workshop import open_workshop
 
 
@@ -69,7 +76,8 @@ def test_a_released_revision_comes_out_as_it_was_released(demo_file, tmp_path, c
     made = draft_guide(workshop, shelf, book, Wanted(("post",), (lots["N7-T"],)))
     check_guide(workshop, keep_draft(workshop, made), "OQ")
     revision = read_guide_book(workshop).revisions[-1]
-    release_guide(workshop, revision, STYLE, to_pdf=lambda _: b"%PDF kept")
+    ready, row = release_ready(workshop, revision, {}, "TV")
+    keep_release(workshop, row, guide_html(ready, STYLE), b"%PDF kept")
     workshop.close()
     pdf, html = tmp_path / "g.pdf", tmp_path / "g.html"
     assert run(demo_file, "--revision", 1, "--pdf", pdf, "--html", html) == 0

@@ -8,6 +8,7 @@ from bruiser.core.errors import InputError, Refused
 from bruiser.core.guide import Blocking, GaugeFacts
 from bruiser.core.rating import Rating
 from bruiser.formats.guide_figures import PrintStyle
+from bruiser.formats.guide_pages import guide_html
 from bruiser.formats.json_records import write_record
 from bruiser.store import guides
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
@@ -23,12 +24,21 @@ from bruiser.workshop.publishing import (
     check_guide,
     draft_guide,
     keep_draft,
+    keep_release,
     read_guide,
-    release_guide,
+    release_ready,
     released_pages,
 )
 
 STYLE = PrintStyle(CHALK, TEXT_MM)
+
+
+def release_guide(workshop, revision, style, *, reasons=None, by="", to_pdf):
+    """Release as the station does: ready, then printed, then kept."""
+    made, row = release_ready(workshop, revision, reasons or {}, by)
+    html = guide_html(made, style)
+    keep_release(workshop, row, html, to_pdf(html))
+    return made
 
 
 def quick_pdf(html):

@@ -230,6 +230,11 @@ class Gauge:
         return self.found if isinstance(self.found, Measured) else None
 
     @property
+    def why(self) -> str:
+        """Why it was not measured; empty where it was."""
+        return self.found.why if isinstance(self.found, Missing) else ""
+
+    @property
     def scale(self) -> Scale:
         """The scale it stands on."""
         return SCALES[self.rating]

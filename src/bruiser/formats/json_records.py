@@ -26,12 +26,6 @@ def write_record(record: object) -> str:
     return _adapter(type(record)).dump_json(record).decode()
 
 
-def record_dict(record: object) -> dict[str, Any]:
-    """A frozen record as plain dictionaries, lists, numbers and texts, as its JSON holds them."""
-    found: dict[str, Any] = _adapter(type(record)).dump_python(record, mode="json")
-    return found
-
-
 def read_record(kind: type[T], text: str) -> T:
     """A record from its JSON.
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from bruiser.core.memory import Memory
 from bruiser.core.nearest import Cordage, Near, nearest
@@ -18,6 +18,9 @@ from bruiser.workshop.rating_knots import Conditions, RatedKnot, rate_lot
 from bruiser.workshop.requirements import Refusal, by_pulls, by_structure
 from bruiser.workshop.results import LotResults, all_results
 
+_LOTS_KEPT = 48
+"""Ratings of so many lots are kept: their draws take half a megabyte a knot."""
+
 
 @dataclass(frozen=True)
 class Shelf:
@@ -29,7 +32,7 @@ class Shelf:
     journal: Journal
     gathered: Gathered
     results: Mapping[str, LotResults]
-    rated: Memory = field(default_factory=Memory, compare=False, repr=False)
+    rated: Memory = field(default_factory=lambda: Memory(_LOTS_KEPT), compare=False, repr=False)
 
 
 def fill_shelf(
@@ -193,7 +196,7 @@ def _unmeasured(one: RatedKnot, profile: UseProfile, reasons: list[Refusal]) -> 
         missing = tuple(r for r in missing if r is not Rating.OPENING)
     return [
         Refusal(
-            f"{SCALES[r].name.lower()} not measured: {getattr(one.gauges[r].found, 'why', '')}",
+            f"{SCALES[r].name.lower()} not measured: {one.gauges[r].why}",
             False,
             one.gauges[r].found.pull_ids,
         )
@@ -240,8 +243,3 @@ def say_why(ranked: Ranked) -> str:
         names = [key.partition("|")[2] for key in ranked.tied_with]
         said += f". These pulls cannot tell it from {', '.join(names)} for this use"
     return said + "."
-
-
-def reweighed(profile: UseProfile, weights: Mapping[Rating, float]) -> UseProfile:
-    """A use with other weights; ``InputError`` where none is above zero."""
-    return replace(profile, weights=dict(weights))

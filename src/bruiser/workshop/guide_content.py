@@ -21,7 +21,7 @@ from bruiser.core.guide import (
 )
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.rating import SCALES, Rating
-from bruiser.core.records import Lot
+from bruiser.core.records import Knot, Lot
 from bruiser.core.units import UnitChoice
 from bruiser.core.use_profile import UseProfile
 from bruiser.core.working_load import School
@@ -121,12 +121,12 @@ def make_guide(
     if not lots:
         raise InputError("No knot was pulled in any cordage yet.", "Pull some first.")
     results: list[ResultFacts] = []
-    rated = []
+    knots: dict[str, Knot] = {}
     steps = len(lots) * (1 + len(profiles))
     for n, lot in enumerate(lots):
         progress(n, steps)
         mine = rate_for(shelf, lot.id, book.limits, Conditions())
-        rated += mine
+        knots |= {one.knot.id: one.knot for one in mine}
         results += [result_facts(shelf, one, units) for one in mine]
     uses = []
     for n, profile in enumerate(profiles):
@@ -135,7 +135,6 @@ def make_guide(
             progress(len(lots) * (1 + n) + k, steps)
             lists.append(choose(shelf, lot.id, profile, book.limits))
         uses.append(_use(journal, profile, lists, wanted.school, units))
-    knots = {one.knot.id: one.knot for one in rated}
     ordered = sorted(knots.values(), key=lambda k: k.title.lower())
     pulls = _pulls(journal, {lot.id for lot in lots}, units)
     days = sorted(p.day for p in pulls if p.day)

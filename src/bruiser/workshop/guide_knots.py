@@ -30,6 +30,9 @@ from bruiser.workshop.saying import say_jam, say_security, say_tying, say_wraps
 from bruiser.workshop.trials import trials_of
 from bruiser.workshop.wrap_results import default_target_n, wrap_row, wrap_tests
 
+MOST = 1e6
+"""An open upper end is written as this: JSON knows no infinity."""
+
 
 def gauge_facts(gauge: Gauge) -> GaugeFacts:
     """A rating as it is printed."""
@@ -41,7 +44,7 @@ def gauge_facts(gauge: Gauge) -> GaugeFacts:
         gauge.rating,
         i.value,
         i.low,
-        i.high,
+        min(i.high, MOST),
         scale.say(i.value),
         scale.say_range(i.low, i.high),
         gauge.band,

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from bruiser.core.errors import InputError, Refused
 from bruiser.core.guide import Guide
 from bruiser.core.progress import Progress, no_progress
-from bruiser.formats.guide_figures import PrintStyle
-from bruiser.formats.guide_pages import guide_html
 from bruiser.formats.json_records import read_record, write_record
-from bruiser.formats.pdf import html_to_pdf
 from bruiser.store import guides
 from bruiser.store.campaign_file import Connection
 from bruiser.store.guides import GuideRow, StepRow
@@ -22,8 +19,6 @@ from bruiser.workshop.guide_book import GuideBook, Revision
 from bruiser.workshop.guide_changes import compare_guides
 from bruiser.workshop.guide_content import Stamp, Wanted, make_guide
 from bruiser.workshop.workshop import Workshop
-
-ToPdf = Callable[[str], bytes]
 
 
 @dataclass(frozen=True)
@@ -145,28 +140,6 @@ def release_ready(
         workshop.new_id(), revision.row.id, workshop.now(), guides.RELEASED, by.strip(), given
     )
     return _as_it_stands(made, replace(revision, steps=(*revision.steps, row))), row
-
-
-def release_guide(
-    workshop: Workshop,
-    revision: Revision,
-    style: PrintStyle,
-    *,
-    reasons: Mapping[str, str] | None = None,
-    by: str = "",
-    to_pdf: ToPdf = html_to_pdf,
-) -> Guide:
-    """Release a checked revision: its pages are made and kept as they are.
-
-    Raises
-    ------
-    Refused, InputError
-        As :func:`release_ready`.
-    """
-    made, row = release_ready(workshop, revision, reasons or {}, by)
-    html = guide_html(made, style)
-    keep_release(workshop, row, html, to_pdf(html))
-    return made
 
 
 def keep_release(workshop: Workshop, row: StepRow, html: str, pdf: bytes) -> None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bruiser.core.censored import Floats
 from bruiser.core.contrast import efficiency_draws
 from bruiser.core.jamming import HARD_PULL
 from bruiser.core.preparation import Hands
@@ -162,7 +163,7 @@ def _weakness(row: KnotResult) -> tuple[float, float]:
 def _strength(
     case: KnotCase,
     ways: tuple[KnotResult, ...],
-    draws: object,
+    draws: Floats | None,
     own: LotResults,
     asked: Conditions,
 ) -> Measured | Missing:
@@ -175,7 +176,7 @@ def _strength(
         return Missing("never pulled until it gave", pulls)
     row = ways[0]
     eff, pulls = row.efficiency, row.efficiency.pull_ids
-    if eff.interval is None or not isinstance(draws, np.ndarray):
+    if eff.interval is None or draws is None:
         if own.baseline.median_n is None:
             return Missing("no plain-rope pulls to compare with", pulls)
         if eff.at_least is not None:

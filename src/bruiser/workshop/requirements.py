@@ -127,8 +127,8 @@ def _opens(rated: RatedKnot, profile: UseProfile) -> list[Refusal]:
     measured = gauge.measured
     at = percent(profile.load)
     if measured is None:
-        why = getattr(gauge.found, "why", "")
-        return [Refusal(f"opening after {at} % not measured: {why}", False, gauge.found.pull_ids)]
+        words = f"opening after {at} % not measured: {gauge.why}"
+        return [Refusal(words, False, gauge.found.pull_ids)]
     if measured.interval.value >= OPENS_MORE_OFTEN:
         return []
     chance = percent(measured.interval.value)

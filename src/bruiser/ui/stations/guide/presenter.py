@@ -358,7 +358,7 @@ def say_gauge(gauge: Gauge) -> str:
     """One rating with what it rests on."""
     found = gauge.measured
     if found is None:
-        return f"Not measured: {getattr(gauge.found, 'why', '')}."
+        return f"Not measured: {gauge.why}."
     scale, i = SCALES[gauge.rating], found.interval
     text = f"“{gauge.band}”: {scale.say(i.value)}, {scale.say_range(i.low, i.high)} with 95 %. "
     if gauge.could_be:
