@@ -20,7 +20,7 @@ _HEAD, _TURNED, _FOOT = 9.0, 7.4, 7.0
 ROW_MM = 19.0
 _SMALL_MM = 3.2
 _STACKED_MM = 80.0
-_WIDE_MM, _GAP_MM = 200.0, 3.0
+_WIDE_MM, _GAP_MM, _FLAT_MM = 200.0, 3.0, 10.0
 LEAST_ROW_MM = 13.0
 
 
@@ -103,7 +103,15 @@ class Board:
 
 
 def draw_gauge(
-    pen: Pen, x: float, y: float, width: float, gauge: GaugeBar, bands: Bands, small: str = "small"
+    pen: Pen,
+    x: float,
+    y: float,
+    width: float,
+    gauge: GaugeBar,
+    bands: Bands,
+    small: str = "small",
+    *,
+    flat: bool = False,
 ) -> None:
     """Draw one gauge with its band's name over it and its figures under it.
 
@@ -113,6 +121,8 @@ def draw_gauge(
         Left end, middle of the strand and length in millimetre.
     small : str
         Text style of the words.
+    flat : bool
+        Everything in one line over the strand.
     """
     if gauge.value is None or gauge.low is None or gauge.high is None:
         pen.add(Line(((x, y), (x + width, y)), "line", 0.5, dash=True))
@@ -137,6 +147,10 @@ def draw_gauge(
         points = f"{gauge.points:.0f}"
         pen.add(Text(x + width, y - 3.0, points, f"strong-{small}", "plum", "end"))
         room -= text_width(points, "Karla", 700, _SMALL_MM) + 1.0
+    if flat:
+        pen.add(Text(x, y - 3.0, words, f"strong-{small}", tone, "start", 0.45 * room))
+        pen.add(Text(x + room, y - 3.0, gauge.words, small, "muted", "end", 0.55 * room))
+        return
     pen.add(Text(x, y - 3.0, words, f"strong-{small}", tone, "start", room))
     pen.add(Text(x, y + 5.0, gauge.words, small, "muted", "start", width))
 
@@ -279,7 +293,8 @@ def gauge_list(
         name = SCALES[gauge.rating].name
         tone = "muted" if stacked else "ink"
         pen.add(Text(0.2, top, name, f"strong-{small}", tone, "start", names or width))
-        draw_gauge(pen, names, y, width - names - 0.5, gauge, bands[gauge.rating], small)
+        room, flat = width - names - 0.5, row_mm < _FLAT_MM
+        draw_gauge(pen, names, y, room, gauge, bands[gauge.rating], small, flat=flat)
     rows = tuple((SCALES[g.rating].name, _cell(g)) for g in gauges)
     return Figure(
         width,

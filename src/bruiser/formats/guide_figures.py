@@ -23,7 +23,7 @@ from bruiser.figures.rank_charts import RankRow
 from bruiser.formats.svg import write_svg
 
 PAGE_MM = 180.0
-_CARD_ROW_MM = 10.6
+_CARD_ROW_MM = 8.6
 SHORT_SCHOOLS = {
     "measured floor": "floor",
     "measured typical": "typical",
