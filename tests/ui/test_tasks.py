@@ -38,3 +38,43 @@ def test_results_arrive_on_the_interface_thread(qtbot, value):
     qtbot.waitUntil(lambda: bool(seen))
     runner.close()
     assert seen == [(value, threading.main_thread())]
+
+
+def test_what_waits_for_another_program_holds_nothing_up(qtbot):
+    import threading
+
+    runner, got, gate = TaskRunner(), [], threading.Event()
+
+    def wait(progress):
+        while not gate.is_set():
+            progress(0, 2)
+            gate.wait(0.01)
+        return "printed"
+
+    runner.run_watched("print", wait, got.append, lambda *_: None, aside=True)
+    runner.run("sum", lambda: "worked out", got.append)
+    qtbot.waitUntil(lambda: bool(got))
+    assert got == ["worked out"]
+    assert runner.busy
+    gate.set()
+    qtbot.waitUntil(lambda: not runner.busy)
+    runner.close()
+    assert got == ["worked out", "printed"]
+
+
+def test_closing_ends_long_work_at_its_next_step(qtbot):
+    import time
+
+    runner = TaskRunner()
+
+    def forever(progress):
+        while True:
+            progress(0, 2)
+            time.sleep(0.005)
+
+    for key, aside in (("print", True), ("work", False)):
+        runner.run_watched(key, forever, print, lambda *_: None, aside=aside)
+    qtbot.wait(30)
+    began = time.monotonic()
+    runner.close()
+    assert time.monotonic() - began < 2.0

@@ -16,7 +16,7 @@ from bruiser.core.uncertain import interval_of, opening
 from bruiser.core.use_profile import shipped_profiles
 from bruiser.workshop.choosing import choose, lots_tested, near_lots, rate_for
 from bruiser.workshop.rating_knots import Conditions, came_out_of
-from bruiser.workshop.requirements import by_structure, say_needs
+from bruiser.workshop.requirements import by_pulls, by_structure, say_needs
 
 USES = shipped_profiles()
 LIMITS = RatingLimits()
@@ -168,11 +168,17 @@ def test_a_direction_that_let_go_excludes_with_its_pulls(shelf):
 
 
 def test_coming_out_in_another_condition_of_the_same_cordage_counts(shelf):
-    wet = lot_id(shelf, "P8-B wet")
     journal = shelf.journal
+    wet = lot_id(shelf, "P8-B wet")
     assert journal.lot(wet).stock_id == journal.lot(lot_id(shelf, "P8-B")).stock_id
-    found = chosen(shelf, "line-joined", "P8-B")
-    assert all("wet" not in t.words for t in found.excluded)
+    dry, other = rated(shelf, "P8-B", "Bowline"), rated(shelf, "N6-K", "Bowline")
+    bowline = load_catalogue()["bowline"]
+    assert by_pulls(dry, bowline, USES["line-joined"], [dry]) == []
+    (refusal,) = by_pulls(dry, bowline, USES["line-joined"], [dry, other])
+    assert refusal.words == "came out 2 of 5 new, dry"
+    assert len(refusal.pull_ids) == 5
+    lenient = replace(USES["line-joined"], stays=False)
+    assert by_pulls(dry, bowline, lenient, [dry, other]) == []
 
 
 def test_a_cordage_that_was_not_tested_gets_no_numbers_but_its_nearest(shelf):

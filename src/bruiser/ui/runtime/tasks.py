@@ -49,6 +49,7 @@ class TaskRunner(QObject):
     def __init__(self) -> None:
         super().__init__()
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="work")
+        self._aside = ThreadPoolExecutor(max_workers=1, thread_name_prefix="aside")
         self._newest: dict[str, int] = {}
         self._receivers: dict[tuple[str, int], Callable[[Any], None]] = {}
         self._watchers: dict[tuple[str, int], Callable[[int, int], None]] = {}
@@ -67,11 +68,14 @@ class TaskRunner(QObject):
         work: Callable[[Progress], Any],
         receive: Callable[[Any], None],
         watch: Callable[[int, int], None],
+        *,
+        aside: bool = False,
     ) -> None:
         """The same for long work, which is handed a call to tell how far it is.
 
         That call ends the work when it was cancelled or a newer task took its place; `watch` is
-        told on the interface thread.
+        told on the interface thread. What waits for another program runs `aside`, so that no
+        computation waits for it; it must not share anything with one.
         """
         number = self._newest.get(key, 0) + 1
         self._newest[key] = number
@@ -92,7 +96,7 @@ class TaskRunner(QObject):
             except Exception as error:  # noqa: BLE001  (re-raised on the interface thread)
                 self._found.put(_Done(key, number, error=error))
 
-        self._pool.submit(job)
+        (self._aside if aside else self._pool).submit(job)
         self._look.start()
 
     def cancel(self, key: str) -> None:
@@ -111,7 +115,10 @@ class TaskRunner(QObject):
         """Wait for what runs and start nothing more."""
         self._look.stop()
         self._receivers.clear()
-        self._pool.shutdown(wait=True, cancel_futures=True)
+        for key in self._newest:
+            self._newest[key] += 1
+        for pool in (self._pool, self._aside):
+            pool.shutdown(wait=True, cancel_futures=True)
 
     def _take_found(self) -> None:
         while self._receivers:

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeVar
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -15,7 +15,6 @@ from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_pages import cards_html, guide_html, wall_html
 from bruiser.formats.guide_tables import guide_csv, guide_json, guide_xlsx
 from bruiser.formats.pdf import html_to_pdf_watched
-from bruiser.store.guides import StepRow
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 from bruiser.workshop.choosing import fill_shelf, lots_tested
@@ -43,15 +42,8 @@ KINDS: dict[str, tuple[str, str]] = {
     "csv": ("Ratings as CSV", ".csv"),
     "json": ("Everything as JSON", ".json"),
 }
-
-
-@dataclass(frozen=True)
-class _Released:
-    """A release whose pages are made and wait to be stored."""
-
-    row: StepRow
-    html: str
-    pdf: bytes
+PRINTED = ("pdf", "cards", "wall")
+T = TypeVar("T")
 
 
 class PublishPresenter(QObject):
@@ -150,16 +142,22 @@ class PublishPresenter(QObject):
         shelf = p.shelf or fill_shelf(p.journal, None, progress)
         return draft_guide(self.workshop, shelf, p.book, self.wanted, progress)
 
-    def _run(self, work: Callable[[Progress], object], receive: Callable[[object], None]) -> None:
+    def _run(
+        self,
+        work: Callable[[Progress], T],
+        receive: Callable[[T], None],
+        *,
+        aside: bool = False,
+    ) -> None:
         """Do long work; what a person can mend comes back as an error to be shown."""
 
-        def guarded(progress: Progress) -> object:
+        def guarded(progress: Progress) -> T | BruiserError:
             try:
                 return work(progress)
             except BruiserError as error:
                 return error
 
-        def received(result: object) -> None:
+        def received(result: T | BruiserError) -> None:
             self.busy = False
             self.working.emit(1, 1)
             if isinstance(result, BruiserError):
@@ -171,7 +169,11 @@ class PublishPresenter(QObject):
         self.busy = True
         self.working.emit(0, 1)
         self.changed.emit()
-        self._tasks.run_watched(TASK, guarded, received, self.working.emit)
+        self._tasks.run_watched(TASK, guarded, received, self.working.emit, aside=aside)
+
+    def _print(self, html: str, receive: Callable[[bytes], None]) -> None:
+        """Have a page printed by a process of its own, while other work goes on."""
+        self._run(lambda progress: html_to_pdf_watched(html, progress), receive, aside=True)
 
     def cancel(self) -> None:
         """Stop what is under way; nothing of it is kept."""
@@ -185,22 +187,25 @@ class PublishPresenter(QObject):
         """Make the pages of what is looked at, to be seen here."""
         known = self.guide
 
-        def work(progress: Progress) -> object:
+        def work(progress: Progress) -> tuple[Guide, str]:
             guide = known or self._draft(progress)
-            return guide, html_to_pdf_watched(guide_html(guide, STYLE), progress)
+            return guide, guide_html(guide, STYLE)
 
-        def receive(found: object) -> None:
-            assert isinstance(found, tuple)
-            self.guide, self.pdf = found
-            self.pages_ready.emit()
+        def made(found: tuple[Guide, str]) -> None:
+            guide, html = found
 
-        self._run(work, receive)
+            def printed(pdf: bytes) -> None:
+                self.guide, self.pdf = guide, pdf
+                self.pages_ready.emit()
+
+            self._print(html, printed)
+
+        self._run(work, made)
 
     def make_revision(self) -> None:
         """Freeze the guide as it is now as the next revision."""
 
-        def receive(made: object) -> None:
-            assert isinstance(made, Guide)
+        def receive(made: Guide) -> None:
             revision = keep_draft(self.workshop, made)
             self.select(revision.row.id)
             self.told.emit(f"Revision {made.revision} is frozen as a draft.")
@@ -234,49 +239,60 @@ class PublishPresenter(QObject):
             self.failed.emit(error)
             return {}
 
-        def work(progress: Progress) -> object:
-            html = guide_html(made, STYLE)
-            return _Released(row, html, html_to_pdf_watched(html, progress))
+        def print_it(html: str) -> None:
+            def printed(pdf: bytes) -> None:
+                keep_release(self.workshop, row, html, pdf)
+                self.select(self.selected)
+                self.told.emit(f"Revision {made.revision} is released; its pages are kept.")
 
-        def receive(found: object) -> None:
-            assert isinstance(found, _Released)
-            keep_release(self.workshop, found.row, found.html, found.pdf)
-            self.select(self.selected)
-            self.told.emit(f"Revision {made.revision} is released; its pages are kept.")
+            self._print(html, printed)
 
-        self._run(work, receive)
+        self._run(lambda _: guide_html(made, STYLE), print_it)
         return {}
 
     def export(self, kind: str, path: Path) -> None:
         """Write a file of what is looked at."""
         path = path if path.suffix else path.with_suffix(KINDS[kind][1])
         known, pages = self.guide, self._released()
+        if kind in ("pdf", "html") and pages is not None:
+            self._write(path, pages[1] if kind == "pdf" else pages[0].encode("utf-8"))
+            return
 
-        def work(progress: Progress) -> object:
-            if kind in ("pdf", "html") and pages is not None:
-                content = pages[1] if kind == "pdf" else pages[0].encode("utf-8")
+        def work(progress: Progress) -> str | bytes:
+            return _content(kind, known or self._draft(progress))
+
+        def made(content: str | bytes) -> None:
+            if kind in PRINTED and isinstance(content, str):
+                self._print(content, lambda pdf: self._write(path, pdf))
             else:
-                content = _content(kind, known or self._draft(progress), progress)
-            try:
-                path.write_bytes(content)
-            except OSError as error:
-                raise StoreError(f"{path.name} was not written: {error.strerror}.") from error
-            return path.name
+                self._write(path, content.encode() if isinstance(content, str) else content)
 
-        self._run(work, lambda name: self.told.emit(f"Written: {name}."))
+        self._run(work, made)
+
+    def _write(self, path: Path, content: bytes) -> None:
+        try:
+            path.write_bytes(content)
+        except OSError as error:
+            self.failed.emit(StoreError(f"{path.name} was not written: {error.strerror}."))
+            return
+        self.told.emit(f"Written: {path.name}.")
 
     def _released(self) -> tuple[str, bytes] | None:
         revision = self.revision
         return None if revision is None else released_pages(self.workshop, revision)
 
 
-def _content(kind: str, guide: Guide, progress: Progress) -> bytes:
-    """One file of a guide."""
-    pages = {"pdf": guide_html, "cards": cards_html, "wall": wall_html}
-    if kind in pages:
-        return html_to_pdf_watched(pages[kind](guide, STYLE), progress)
-    if kind == "xlsx":
-        return guide_xlsx(guide)
-    text = {"html": lambda g: guide_html(g, STYLE), "csv": guide_csv, "json": guide_json}[kind]
-    made: str = text(guide)
-    return made.encode("utf-8")
+def _content(kind: str, guide: Guide) -> str | bytes:
+    """What goes into a file of a guide; of what is printed, the page."""
+    match kind:
+        case "pdf" | "html":
+            return guide_html(guide, STYLE)
+        case "cards":
+            return cards_html(guide, STYLE)
+        case "wall":
+            return wall_html(guide, STYLE)
+        case "xlsx":
+            return guide_xlsx(guide)
+        case "csv":
+            return guide_csv(guide)
+    return guide_json(guide)
