@@ -1,5 +1,8 @@
 """Publishing through the station: revisions, what stands in their way, files, stopping."""
 
+import json
+import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -7,8 +10,9 @@ import pytest
 from PyQt6.QtCore import Qt
 from tests.ui.guide_hands import lot_id, press, settle, typed, words
 
+from bruiser.formats.guide_files import FILES
 from bruiser.ui.stations.guide import publish_presenter as publishing
-from bruiser.ui.stations.guide.publish_presenter import KINDS, LIVE, PublishPresenter
+from bruiser.ui.stations.guide.publish_presenter import LIVE, PublishPresenter
 from bruiser.workshop.excluding import exclude_pull
 
 
@@ -85,7 +89,7 @@ def test_what_stands_in_the_way_asks_for_its_reason(desk, view, qtbot, tasks, qu
     assert q.blocking()[0].reason == "The rope was used up."
 
 
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize("kind", FILES)
 def test_every_kind_of_file_is_written(desk, view, qtbot, tasks, quick_print, tmp_path, kind):
     q = view.publishing
     q.want(("tether-loop",), (lot_id(desk, "P8-B"),), "")
@@ -94,7 +98,7 @@ def test_every_kind_of_file_is_written(desk, view, qtbot, tasks, quick_print, tm
     q.export(kind, out / "guide")
     settle(qtbot, tasks)
     (made,) = out.iterdir()
-    assert made.suffix == KINDS[kind][1]
+    assert made.suffix == FILES[kind].suffix
     assert made.stat().st_size > 8
     assert made.name in words(view, "guide.notice")
     with qtbot.waitSignal(desk.failed) as failed:
@@ -128,3 +132,28 @@ def test_the_publisher_has_nothing_to_say_of_a_guide_not_made(desk):
     assert q.changes_words() == ""
     assert q.check("OQ") == ""
     assert q.release({}) == {}
+
+
+def test_the_guide_as_it_is_now_is_made_anew_for_every_file(
+    desk, view, qtbot, tasks, quick_print, tmp_path
+):
+    q = view.publishing
+    q.want(("tether-loop",), (lot_id(desk, "P8-B"),), "first")
+    q.preview()
+    qtbot.waitUntil(lambda: q.pdf is not None and not q.busy, timeout=20_000)
+    q.want(("line-joined",), (lot_id(desk, "N6-K"),), "second")
+    q.export("json", tmp_path / "now.json")
+    settle(qtbot, tasks)
+    made = json.loads((tmp_path / "now.json").read_text(encoding="utf-8"))
+    assert made["scope"] == "second"
+    assert [use["key"] for use in made["uses"]] == ["line-joined"]
+
+
+def test_nothing_of_the_printing_is_loaded_before_something_is_written():
+    code = "import sys, bruiser.app.window; print(sorted({n.split('.')[0] for n in sys.modules}))"
+    done = subprocess.run(
+        [sys.executable, "-c", code], capture_output=True, text=True, timeout=120, check=True
+    )
+    loaded = set(done.stdout.strip("[]\n").replace("'", "").split(", "))
+    assert "numpy" in loaded
+    assert not loaded & {"openpyxl", "jinja2", "weasyprint", "pydantic", "fontTools"}

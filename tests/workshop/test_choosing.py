@@ -50,7 +50,7 @@ def test_five_ratings_stand_on_their_own_scales_with_n_and_basis(shelf):
         assert found.basis
         assert found.interval.low <= found.interval.value <= found.interval.high
         assert found.draws.shape == (DRAWS,)
-        assert found.pull_ids or rating in (Rating.TYING, Rating.CHECKING)
+        assert found.pull_ids, rating
         assert gauge.band
     strength = one.gauges[Rating.STRENGTH].measured
     assert strength.interval == one.row.efficiency.interval
@@ -101,6 +101,10 @@ def test_staying_tied_is_the_weakest_criterion_under_the_campaigns_limits(shelf)
 def test_trials_of_another_cordage_are_used_and_said_to_be(shelf):
     worn = rated(shelf, "N6-O", "Figure-eight loop").gauges[Rating.TYING].measured
     assert worn.caveat == "tied in other cordage"
+    behind = [shelf.journal.by_pull[p].specimen for p in worn.pull_ids]
+    assert len(behind) == worn.n
+    assert {s.knot_a.name for s in behind} == {"Figure-eight loop"}
+    assert all(s.lot.name != "N6-O" for s in behind)
     own = rated(shelf, "P8-B", "Figure-eight loop").gauges[Rating.TYING].measured
     assert own.caveat == ""
 

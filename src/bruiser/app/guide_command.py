@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Callable
 from pathlib import Path
 
 from bruiser.core.errors import InputError, StoreError
 from bruiser.core.guide import Guide
 from bruiser.core.working_load import School
 from bruiser.formats.guide_figures import PrintStyle
-from bruiser.formats.guide_pages import cards_html, guide_html, wall_html
-from bruiser.formats.guide_tables import guide_csv, guide_json, guide_xlsx
+from bruiser.formats.guide_files import FILES, GuideFile, as_bytes
 from bruiser.formats.pdf import html_to_pdf
 from bruiser.store.campaign_file import check_header
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
@@ -23,16 +21,6 @@ from bruiser.workshop.publishing import draft_guide, read_guide, released_pages
 from bruiser.workshop.workshop import Workshop, open_workshop
 
 STYLE = PrintStyle(CHALK, TEXT_MM)
-
-WRITERS: dict[str, tuple[str, Callable[[Guide], bytes]]] = {
-    "pdf": ("the guide as PDF", lambda g: html_to_pdf(guide_html(g, STYLE))),
-    "html": ("the guide as one page of HTML", lambda g: guide_html(g, STYLE).encode()),
-    "cards": ("bench cards, A6, as PDF", lambda g: html_to_pdf(cards_html(g, STYLE))),
-    "wall": ("the wall chart, A3, as PDF", lambda g: html_to_pdf(wall_html(g, STYLE))),
-    "xlsx": ("all tables as a workbook", guide_xlsx),
-    "csv": ("the ratings as CSV", lambda g: guide_csv(g).encode()),
-    "json": ("everything as JSON", lambda g: guide_json(g).encode()),
-}
 
 
 def add_arguments(parser: argparse.ArgumentParser) -> None:
@@ -49,8 +37,8 @@ def add_arguments(parser: argparse.ArgumentParser) -> None:
         "--school", choices=[s.value for s in School], help="working load on the short lists"
     )
     parser.add_argument("--revision", type=int, help="a frozen revision instead of the pulls now")
-    for kind, (words, _) in WRITERS.items():
-        parser.add_argument(f"--{kind}", type=Path, metavar="OUT", help=words)
+    for kind, file in FILES.items():
+        parser.add_argument(f"--{kind}", type=Path, metavar="OUT", help=file.words)
 
 
 def _lot_ids(journal: Journal, names: list[str]) -> tuple[str, ...]:
@@ -94,6 +82,11 @@ def guide_of(workshop: Workshop, options: argparse.Namespace) -> tuple[Guide, Re
     return draft_guide(workshop, fill_shelf(journal), book, wanted), None
 
 
+def _content(file: GuideFile, guide: Guide) -> bytes:
+    made = file.make(guide, STYLE)
+    return html_to_pdf(str(made)) if file.printed else as_bytes(made)
+
+
 def guide_command(options: argparse.Namespace) -> list[str]:
     """Write the files asked for; returns a line about each.
 
@@ -104,9 +97,9 @@ def guide_command(options: argparse.Namespace) -> list[str]:
     StoreError
         If the campaign cannot be read or a file cannot be written.
     """
-    kinds = [kind for kind in WRITERS if getattr(options, kind) is not None]
+    kinds = [kind for kind in FILES if getattr(options, kind) is not None]
     if not kinds:
-        asked = ", ".join(f"--{kind}" for kind in WRITERS)
+        asked = ", ".join(f"--{kind}" for kind in FILES)
         raise InputError("Nothing is to be written.", f"Name a file with one of {asked}.")
     check_header(options.file)
     workshop = open_workshop(options.file, read_only=True)
@@ -119,10 +112,10 @@ def guide_command(options: argparse.Namespace) -> list[str]:
     for kind in kinds:
         path: Path = getattr(options, kind)
         kept = None if pages is None else {"html": pages[0].encode(), "pdf": pages[1]}.get(kind)
-        content = kept or WRITERS[kind][1](guide)
+        content = kept or _content(FILES[kind], guide)
         try:
             path.write_bytes(content)
         except OSError as error:
             raise StoreError(f"{path.name} was not written: {error.strerror}.") from error
-        said.append(f"{path.name}: {WRITERS[kind][0]}, revision {guide.revision}, {guide.state}")
+        said.append(f"{path.name}: {FILES[kind].words}, revision {guide.revision}, {guide.state}")
     return said

@@ -7,8 +7,6 @@ from functools import lru_cache
 from importlib.resources import files
 from io import BytesIO
 
-from fontTools.ttLib import TTFont
-
 _UNKNOWN_EM = 0.65
 _DOTS = "…"
 
@@ -46,6 +44,9 @@ def family_of(style: str) -> str:
 @lru_cache(maxsize=8)
 def _advances(family: str, bold: bool) -> dict[int, float]:
     """Width of every character in em."""
+    # Read when a text is first cut to its room, not at start-up.
+    from fontTools.ttLib import TTFont
+
     weight = 700 if bold else 400
     face = next(f for f in FACES if (f.family, f.weight) == (family, weight))
     font = TTFont(BytesIO(face.read()))

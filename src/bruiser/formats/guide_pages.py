@@ -5,9 +5,8 @@ from __future__ import annotations
 import base64
 from collections.abc import Callable
 from functools import lru_cache
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from jinja2 import Environment, PackageLoader, StrictUndefined
 from markupsafe import Markup
 
 from bruiser.core.guide import Guide, KnotFacts, ListFacts, LotFacts, ResultFacts, UseFacts
@@ -24,6 +23,9 @@ from bruiser.formats.guide_figures import (
     never_pulled,
 )
 
+if TYPE_CHECKING:
+    from jinja2 import Environment
+
 _CARD_MM = 90.0
 
 
@@ -36,6 +38,8 @@ def css_string(text: str) -> str:
 
 @lru_cache(maxsize=1)
 def _environment() -> Environment:
+    from jinja2 import Environment, PackageLoader, StrictUndefined
+
     made = Environment(
         loader=PackageLoader("bruiser.formats", "templates"),
         autoescape=True,

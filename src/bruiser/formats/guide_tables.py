@@ -7,10 +7,6 @@ import io
 from collections.abc import Iterable
 from typing import Any
 
-from openpyxl import Workbook
-from openpyxl.styles import Font
-from openpyxl.utils import get_column_letter
-
 from bruiser.core.guide import Guide, ResultFacts
 from bruiser.core.rating import SCALES, Rating
 from bruiser.formats.json_records import record_schema, write_record
@@ -127,6 +123,11 @@ def _safe(value: object) -> Any:
 
 def guide_xlsx(guide: Guide) -> bytes:
     """The tables as a workbook, one sheet each."""
+    # Only who writes one waits for the package.
+    from openpyxl import Workbook
+    from openpyxl.styles import Font
+    from openpyxl.utils import get_column_letter
+
     book = Workbook()
     book.remove(book.worksheets[0])
     for name, (header, rows) in guide_sheets(guide).items():

@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Any, TypeVar
-
-from pydantic import TypeAdapter, ValidationError
+from typing import TYPE_CHECKING, Any, TypeVar
 
 from bruiser.core.errors import InputError
 
 T = TypeVar("T")
 
 
+if TYPE_CHECKING:
+    from pydantic import TypeAdapter
+
 _ADAPTERS: dict[type[Any], TypeAdapter[Any]] = {}
 
 
 def _adapter(kind: type[Any]) -> TypeAdapter[Any]:
     """The adapter of a record; making one takes longer than using it."""
+    from pydantic import TypeAdapter
+
     if kind not in _ADAPTERS:
         _ADAPTERS[kind] = TypeAdapter(kind)
     return _ADAPTERS[kind]
@@ -34,6 +37,8 @@ def read_record(kind: type[T], text: str) -> T:
     InputError
         Naming the first field that is missing or does not fit.
     """
+    from pydantic import ValidationError
+
     try:
         found: T = _adapter(kind).validate_json(text)
     except ValidationError as error:

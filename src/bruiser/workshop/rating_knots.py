@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +11,7 @@ import numpy as np
 from bruiser.core.censored import Floats
 from bruiser.core.contrast import efficiency_draws
 from bruiser.core.jamming import HARD_PULL
-from bruiser.core.preparation import Hands
+from bruiser.core.preparation import Hands, TyingTrial
 from bruiser.core.ranking import DRAWS
 from bruiser.core.rating import Gauge, Measured, Missing, Rating, RatingLimits, judge
 from bruiser.core.records import JAM_WORDS, Knot, Lot
@@ -126,6 +126,7 @@ def rate_lot(
     drawn = efficiency_draws(sides_of(weakest, results), DRAWS) if weakest else []
     draws = {id(row): d for row, d in zip(weakest, drawn, strict=True)}
     trials = trials_of(journal)
+    pull_of = {e.specimen.id: e.pull.id for e in journal.entries if e.pull and e.finding}
     found = []
     for case, mine, slip, jam in zip(cases, ways, slips, jams, strict=True):
         rng = np.random.default_rng([7, zlib.crc32(case.key.encode())])
@@ -134,8 +135,8 @@ def rate_lot(
             Rating.STRENGTH: _strength(case, mine, draws.get(id(row)), own, asked),
             Rating.SECURITY: _security(case, slip, limits.security, asked, rng),
             Rating.OPENING: _opening(case, jam, asked.load, rng),
-            Rating.TYING: _tying(case, trials, asked.hands, rng),
-            Rating.CHECKING: _checking(case, trials, rng),
+            Rating.TYING: _tying(case, trials, pull_of, asked.hands, rng),
+            Rating.CHECKING: _checking(case, trials, pull_of, rng),
         }
         gauges = {rating: judge(rating, m, limits) for rating, m in measured.items()}
         found.append(RatedKnot(case, gauges, row, mine, slip, jam))
@@ -286,15 +287,16 @@ def _opening(
     )
 
 
-def _pulls_of(case: KnotCase, specimens: Iterable[str]) -> tuple[str, ...]:
-    wanted = set(specimens)
-    return tuple(
-        t.finding.pull_id for g in case.groups for t in g.tried if t.entry.specimen.id in wanted
-    )
+PullOf = Mapping[str, str]
+
+
+def _pulls_of(pull_of: PullOf, rows: Iterable[tuple[str, TyingTrial]]) -> tuple[str, ...]:
+    """The pulls of the specimens that were tied in some trials, in whichever cordage."""
+    return tuple(pull_of[specimen] for specimen, _ in rows if specimen in pull_of)
 
 
 def _tying(
-    case: KnotCase, trials: Trials, hands: Hands, rng: np.random.Generator
+    case: KnotCase, trials: Trials, pull_of: PullOf, hands: Hands, rng: np.random.Generator
 ) -> Measured | Missing:
     rows, elsewhere = trials.of(case.knot, case.lot)
     if not rows:
@@ -311,12 +313,12 @@ def _tying(
     basis += f", {count(found.wrong, 'wrong tie')}" if found.wrong else ""
     caveat = "tied in other cordage" if elsewhere else ""
     drawn = around(seconds, DRAWS, rng)
-    return Measured(
-        seconds, found.trials, basis, drawn, _pulls_of(case, (k for k, _ in mine)), caveat
-    )
+    return Measured(seconds, found.trials, basis, drawn, _pulls_of(pull_of, mine), caveat)
 
 
-def _checking(case: KnotCase, trials: Trials, rng: np.random.Generator) -> Measured | Missing:
+def _checking(
+    case: KnotCase, trials: Trials, pull_of: PullOf, rng: np.random.Generator
+) -> Measured | Missing:
     rows, elsewhere = trials.of(case.knot, case.lot)
     seen = rate_inspected([t for _, t in rows], case.knot.structure)
     if seen.recognised is None:
@@ -325,6 +327,4 @@ def _checking(case: KnotCase, trials: Trials, rng: np.random.Generator) -> Measu
     basis = f"{hits} of {seen.judged} recognised"
     caveat = "tied in other cordage" if elsewhere else ""
     drawn = share(hits, seen.judged, DRAWS, rng)
-    return Measured(
-        seen.recognised, seen.judged, basis, drawn, _pulls_of(case, (k for k, _ in rows)), caveat
-    )
+    return Measured(seen.recognised, seen.judged, basis, drawn, _pulls_of(pull_of, rows), caveat)

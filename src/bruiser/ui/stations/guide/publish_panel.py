@@ -10,11 +10,12 @@ from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtPdfWidgets import QPdfView
 from PyQt6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
+from bruiser.formats.guide_files import FILES
 from bruiser.ui.kit.fields import Field, Ticks
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.kit.two_lines import KEY, TwoLineList
-from bruiser.ui.stations.guide.publish_presenter import KINDS, LIVE, PublishPresenter
+from bruiser.ui.stations.guide.publish_presenter import LIVE, PublishPresenter
 from bruiser.ui.theme.theme import theme
 from bruiser.ui.theme.tokens import SPACE
 
@@ -113,15 +114,13 @@ class PublishPanel(QWidget):
         self.check = button("It was checked", "guide.check", "chip")
         self.release = button("Release", "guide.release", "chip")
         self.export = button("Write a file …", "guide.export", "chip")
-        self.changes = Words("", "small", "muted")
-        self.changes.setObjectName("guide.changes")
         self.standing = Scrolled("guide.standing", spacing="xs")
         self.reasons: dict[str, Field] = {}
         self.pages = Pages()
         self._offered: tuple[object, object] = ((), ())
         self._menu = QMenu(self.export)
-        for kind, (words, _) in KINDS.items():
-            action = self._menu.addAction(words)
+        for kind, file in FILES.items():
+            action = self._menu.addAction(file.words)
             if action is not None:
                 action.setObjectName(f"guide.export.{kind}")
                 action.triggered.connect(partial(self._on_export, kind))
@@ -219,8 +218,6 @@ class PublishPanel(QWidget):
 
     def _on_preview(self) -> None:
         self._want()
-        if self._presenter.selected == LIVE:
-            self._presenter.guide = None
         self._presenter.preview()
 
     def _on_make(self) -> None:
@@ -244,8 +241,8 @@ class PublishPanel(QWidget):
         self.pages.show_pages(self._presenter.pdf)
 
     def _on_export(self, kind: str) -> None:
-        words, suffix = KINDS[kind]
-        name, _ = QFileDialog.getSaveFileName(self, words, f"guide-{kind}{suffix}")
+        file = FILES[kind]
+        name, _ = QFileDialog.getSaveFileName(self, file.words, f"guide-{kind}{file.suffix}")
         if name:
             self._want()
             self._presenter.export(kind, Path(name))

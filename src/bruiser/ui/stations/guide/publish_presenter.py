@@ -12,8 +12,8 @@ from bruiser.core.errors import BruiserError, InputError, StoreError
 from bruiser.core.guide import Blocking, Guide
 from bruiser.core.progress import Progress
 from bruiser.formats.guide_figures import PrintStyle
-from bruiser.formats.guide_pages import cards_html, guide_html, wall_html
-from bruiser.formats.guide_tables import guide_csv, guide_json, guide_xlsx
+from bruiser.formats.guide_files import FILES, as_bytes
+from bruiser.formats.guide_pages import guide_html
 from bruiser.formats.pdf import html_to_pdf_watched
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
@@ -33,16 +33,6 @@ from bruiser.workshop.publishing import (
 TASK = "publish"
 STYLE = PrintStyle(CHALK, TEXT_MM)
 LIVE = "live"
-KINDS: dict[str, tuple[str, str]] = {
-    "pdf": ("Guide as PDF", ".pdf"),
-    "html": ("Guide as HTML", ".html"),
-    "cards": ("Bench cards, A6", ".pdf"),
-    "wall": ("Wall chart, A3", ".pdf"),
-    "xlsx": ("Tables as XLSX", ".xlsx"),
-    "csv": ("Ratings as CSV", ".csv"),
-    "json": ("Everything as JSON", ".json"),
-}
-PRINTED = ("pdf", "cards", "wall")
 T = TypeVar("T")
 
 
@@ -185,7 +175,7 @@ class PublishPresenter(QObject):
 
     def preview(self) -> None:
         """Make the pages of what is looked at, to be seen here."""
-        known = self.guide
+        known = self._frozen()
 
         def work(progress: Progress) -> tuple[Guide, str]:
             guide = known or self._draft(progress)
@@ -252,22 +242,27 @@ class PublishPresenter(QObject):
 
     def export(self, kind: str, path: Path) -> None:
         """Write a file of what is looked at."""
-        path = path if path.suffix else path.with_suffix(KINDS[kind][1])
-        known, pages = self.guide, self._released()
+        file = FILES[kind]
+        path = path if path.suffix else path.with_suffix(file.suffix)
+        known, pages = self._frozen(), self._released()
         if kind in ("pdf", "html") and pages is not None:
-            self._write(path, pages[1] if kind == "pdf" else pages[0].encode("utf-8"))
+            self._write(path, as_bytes(pages[1] if file.printed else pages[0]))
             return
 
         def work(progress: Progress) -> str | bytes:
-            return _content(kind, known or self._draft(progress))
+            return file.make(known or self._draft(progress), STYLE)
 
         def made(content: str | bytes) -> None:
-            if kind in PRINTED and isinstance(content, str):
-                self._print(content, lambda pdf: self._write(path, pdf))
+            if file.printed:
+                self._print(str(content), lambda pdf: self._write(path, pdf))
             else:
-                self._write(path, content.encode() if isinstance(content, str) else content)
+                self._write(path, as_bytes(content))
 
         self._run(work, made)
+
+    def _frozen(self) -> Guide | None:
+        """The revision looked at; None for the guide as it is now, which is made anew each time."""
+        return None if self.revision is None else self.guide
 
     def _write(self, path: Path, content: bytes) -> None:
         try:
@@ -280,19 +275,3 @@ class PublishPresenter(QObject):
     def _released(self) -> tuple[str, bytes] | None:
         revision = self.revision
         return None if revision is None else released_pages(self.workshop, revision)
-
-
-def _content(kind: str, guide: Guide) -> str | bytes:
-    """What goes into a file of a guide; of what is printed, the page."""
-    match kind:
-        case "pdf" | "html":
-            return guide_html(guide, STYLE)
-        case "cards":
-            return cards_html(guide, STYLE)
-        case "wall":
-            return wall_html(guide, STYLE)
-        case "xlsx":
-            return guide_xlsx(guide)
-        case "csv":
-            return guide_csv(guide)
-    return guide_json(guide)
