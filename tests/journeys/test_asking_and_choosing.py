@@ -66,7 +66,7 @@ def test_from_a_lot_typed_in_three_units_to_its_working_loads(hands):
     assert hands.window.journal.stock.on_hand_m(lot.id) == pytest.approx(131 * 0.3048)
     workshop = hands.window.workshop
     corded = replace(lot, cord_model="polyester double braid")
-    workshop.do(EditLot(lot, corded))
+    workshop.do(EditLot(corded))
     pull_in(workshop, corded, None, 5, 1)
     hands.settle()
     hands.click("cordage.panel.facts")

@@ -96,7 +96,7 @@ def test_fixtures_and_the_room_are_noted(stocked):
     assert fixture.diameter_m == pytest.approx(0.06)
     for temperature in ("18", "19,5 °C"):
         texts = {"temperature": temperature, "humidity": "55"}
-        assert bench_entry.note_room(stocked, read_journal(stocked), texts).stored
+        assert bench_entry.note_room(stocked, texts).stored
     (day,) = read_journal(stocked).bench_book.days
     assert (day.temperature_c, day.humidity) == (19.5, pytest.approx(0.55))
     stocked.undo()
@@ -106,7 +106,7 @@ def test_fixtures_and_the_room_are_noted(stocked):
         ({"temperature": "90", "humidity": "55"}, "temperature"),
         ({"temperature": "18", "humidity": "155"}, "humidity"),
     ):
-        assert list(bench_entry.note_room(stocked, read_journal(stocked), wrong).errors) == [field]
+        assert list(bench_entry.note_room(stocked, wrong).errors) == [field]
 
 
 def test_what_is_expected_comes_from_pulls_then_the_rating(workshop):

@@ -5,6 +5,7 @@ import sqlalchemy as sa
 
 from bruiser.core.errors import InputError, StoreError
 from bruiser.workshop.excluding import exclude_pull, restore_pull
+from bruiser.workshop.history import history
 from bruiser.workshop.journal import Stage, read_journal
 from bruiser.workshop.lot_facts import baseline_facts
 from bruiser.workshop.results import campaign_report, lot_results
@@ -27,7 +28,7 @@ def test_an_excluded_pull_keeps_its_reason_and_history(workshop):
     assert [x.reason for x in back.exclusions] == ["shackle was bent", "it was not"]
 
 
-def test_undo_and_redo_add_rows_that_say_so(workshop):
+def test_what_was_undone_stays_in_the_history(workshop):
     entry = entry_of(workshop)
     exclude_pull(workshop, entry, "wet by mistake")
     workshop.undo()
@@ -35,7 +36,12 @@ def test_undo_and_redo_add_rows_that_say_so(workshop):
     workshop.redo()
     again = entry_of(workshop, entry.specimen.code)
     assert again.excluded.reason == "wet by mistake"
-    assert [x.excluded for x in again.exclusions] == [True, False, True]
+    assert [x.excluded for x in again.exclusions] == [True]
+    said = [h.what for h in history(workshop, again)]
+    assert said[-2:] == [
+        "left out of the results: taken back",
+        "left out of the results: done again",
+    ]
 
 
 def test_excluding_needs_a_reason_and_findings(workshop):

@@ -115,11 +115,11 @@ def test_what_is_wrong_with_limits_stands_at_its_field(field, text, at):
     assert at in errors
 
 
-def test_limits_are_versions_and_taking_them_back_is_another(workshop):
+def test_limits_are_versions_and_no_number_is_given_twice(workshop):
     book = read_guide_book(workshop)
     assert (book.limits.version, book.limits_history) == (0, ())
     bands = {**book.limits.bands, Rating.CHECKING: (Band("no"), Band("yes", 0.8))}
-    set_limits(workshop, book, replace(book.limits, bands=bands), "two will do", "QO")
+    set_limits(workshop, replace(book.limits, bands=bands), "two will do", "QO")
     changed = read_guide_book(workshop)
     assert changed.limits.version == 1
     assert changed.limits.band(Rating.CHECKING, 0.9).name == "yes"
@@ -127,8 +127,13 @@ def test_limits_are_versions_and_taking_them_back_is_another(workshop):
     assert (first.comment, first.by) == ("two will do", "QO")
     workshop.undo()
     back = read_guide_book(workshop)
-    assert back.limits.version == 2
-    assert replace(back.limits, version=0) == RatingLimits()
+    assert back.limits == RatingLimits()
+    set_limits(workshop, replace(back.limits, bands=bands))
+    assert read_guide_book(workshop).limits.version == 2
+    workshop.undo()
+    set_limits(workshop, replace(back.limits, bands=bands))
+    assert read_guide_book(workshop).limits.version == 3
+    workshop.undo()
     workshop.redo()
     assert read_guide_book(workshop).limits.band(Rating.CHECKING, 0.9).name == "yes"
 
@@ -138,11 +143,11 @@ def test_uses_are_added_changed_and_withdrawn_and_all_of_it_is_taken_back(worksh
     key = new_key("Tether loop!", book.profiles)
     assert key == "tether-loop-2"
     made = replace(TETHER, key=key, name="Tether in gloves", hands=Hands.GLOVES)
-    write_profile(workshop, book, made)
+    write_profile(workshop, made)
     book = read_guide_book(workshop)
     assert book.profile("tether in gloves") == made
     assert key in book.own_profiles
-    write_profile(workshop, book, replace(made, load=0.4))
+    write_profile(workshop, replace(made, load=0.4))
     assert read_guide_book(workshop).profiles[key].load == 0.4
     workshop.undo()
     assert read_guide_book(workshop).profiles[key].load == made.load

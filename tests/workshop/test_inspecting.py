@@ -67,10 +67,10 @@ def test_a_good_finding_is_stored_in_si_and_can_be_undone_and_redone(workshop, e
     assert stored.finding.inspections[1].jam_level is JamLevel.NOT_TRIED
     workshop.undo()
     undone = read_journal(workshop).by_pull[entry.pull.id]
-    assert (undone.stage, len(undone.history)) == (Stage.PULLED, 2)
+    assert (undone.stage, len(undone.history)) == (Stage.PULLED, 0)
     workshop.redo()
     redone = read_journal(workshop).by_pull[entry.pull.id]
-    assert (redone.stage, len(redone.history)) == (Stage.INSPECTED, 3)
+    assert (redone.stage, len(redone.history)) == (Stage.INSPECTED, 1)
     assert redone.finding.draws == stored.finding.draws
     workshop.undo()
     assert workshop.undo() is None

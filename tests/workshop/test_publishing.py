@@ -131,7 +131,7 @@ def test_a_lot_without_plain_rope_and_an_uncommented_change_stand_in_the_way(wor
     silent = replace(
         changed, id="silent", made_at=workshop.now(), comment="", supersedes=changed.id
     )
-    workshop.do(WriteCriterion(silent, "undo", changed))
+    workshop.do(WriteCriterion(silent))
     plain = [e for e in journal.entries if e.specimen.lot.name == "H4-W" and e.finding
              and e.specimen.knot_a is None]  # fmt: skip
     for entry in plain:
@@ -181,7 +181,7 @@ def test_changed_limits_are_said_with_their_versions(workshop):
     publish(workshop)
     book = read_guide_book(workshop)
     security = replace(book.limits.security, onset=(0.5, 0.2))
-    set_limits(workshop, book, replace(book.limits, security=security), "stricter")
+    set_limits(workshop, replace(book.limits, security=security), "stricter")
     again, _ = publish(workshop)
     assert "The limits changed from version 0 to 1." in again.changes.lines
     assert again.limits.version == 1

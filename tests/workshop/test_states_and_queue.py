@@ -16,6 +16,7 @@ from bruiser.store import pulls
 from bruiser.workshop import cut_sheet, queueing
 from bruiser.workshop.bench_entry import AddFixture, PutBench
 from bruiser.workshop.cutting import cut_length_m, cut_parts
+from bruiser.workshop.history import history
 from bruiser.workshop.inspecting import FindingDraft, accept_draft
 from bruiser.workshop.journal import Stage, State, read_journal
 from bruiser.workshop.knot_commands import AddKnot
@@ -155,7 +156,9 @@ def test_states_move_on_from_their_own_evidence(ready):
     ready.undo()
     journal = read_journal(ready)
     assert journal.state(journal.entries[0]) is State.TIED
-    assert [p.withdrawn for p in journal.entries[0].prepared] == [False, False, True]
+    assert [p.step for p in journal.entries[0].prepared] == [PrepStep.TIED]
+    said = [h.what for h in history(ready, journal.entries[0])]
+    assert said[-1] == "checked by a second person: taken back"
     ready.redo()
     journal = read_journal(ready)
     assert journal.state(journal.entries[0]) is State.CHECKED

@@ -2,7 +2,7 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.errors import StoreError
+from bruiser.core.errors import Refused, StoreError
 from bruiser.workshop.commands import Changes, DropSpecimen, PlanSpecimen
 from bruiser.workshop.journal import Stage, read_journal
 from bruiser.workshop.knot_commands import AddKnot
@@ -69,7 +69,7 @@ def test_a_refused_deed_stores_nothing_and_is_not_remembered(fresh):
 
 def test_a_pulled_specimen_cannot_be_dropped(workshop):
     pulled = next(e for e in read_journal(workshop).entries if e.pull is not None)
-    with pytest.raises(StoreError, match="FOREIGN KEY"):
+    with pytest.raises(Refused, match="1 pull"):
         workshop.do(DropSpecimen(pulled.specimen))
     assert read_journal(workshop).by_pull[pulled.pull.id].finding == pulled.finding
 

@@ -236,7 +236,7 @@ def cut_all(workshop: Workshop, journal: Journal, specimen: Specimen) -> None:
             workshop.new_id(), hank.id, workshop.now(), Move.CUT, -length_m, specimen.id
         )
         minimum = workshop.campaign.offcut_minimum_m
-        workshop.do(CutSpecimen(entry, workshop.new_id(), workshop.new_id(), minimum))
+        workshop.do(CutSpecimen(entry, workshop.new_id(), minimum))
 
 
 def tie_and_check(
@@ -325,4 +325,4 @@ def enter_method_claims(workshop: Workshop, lot: Lot) -> None:
         Claim("", "", ClaimKind.WRAPS_HOLD, hitch, None, lot.id, None, 3, 3_000.0),
     ):
         made = replace(claim, id=workshop.new_id(), made_at=workshop.now())
-        workshop.do(EnterClaim(made, workshop.new_id()))
+        workshop.do(EnterClaim(made))

@@ -235,13 +235,13 @@ def enter_bench(workshop: Workshop) -> None:
         fixture = Fixture(workshop.new_id(), kind, name, "steel", finish, mm / 1000.0)
         workshop.do(AddFixture(fixture))
     today = workshop.now()[:10]
-    workshop.do(NoteRoom(today, RoomDay(today, 17.5, 0.62)))
+    workshop.do(NoteRoom(RoomDay(today, 17.5, 0.62)))
 
 
 def enter_brief(workshop: Workshop, lots: dict[str, Lot], knots: dict[KnotPick, Knot]) -> None:
     """The uses, two criteria, six claims and the design factor."""
     p8, n6, h4 = (lots[name].id for name in ("P8-B", "N6-K", "H4-W"))
-    workshop.do(ChooseUses((), ("tether-loop", "line-joined", "post")))
+    workshop.do(ChooseUses(("tether-loop", "line-joined", "post")))
     loops = tuple(knots[k].id for k in (FIGURE_EIGHT, BOWLINE, DOUBLE_BOWLINE))
     rules = (
         (PassCriterion(Measure.HOLDS_SHARE, 0.60, 4, 4), (p8, n6), loops),
@@ -249,7 +249,7 @@ def enter_brief(workshop: Workshop, lots: dict[str, Lot], knots: dict[KnotPick, 
     )
     for rule, lot_ids, knot_ids in rules:
         criterion = Criterion(workshop.new_id(), workshop.now(), rule, lot_ids, knot_ids)
-        workshop.do(WriteCriterion(criterion, workshop.new_id()))
+        workshop.do(WriteCriterion(criterion))
     claims = (
         (ClaimKind.KEEPS_AT_LEAST, BOWLINE, None, p8, 0.60),
         (ClaimKind.STRONGER_BY, FIGURE_EIGHT, BOWLINE, p8, 0.05),
@@ -268,11 +268,11 @@ def enter_brief(workshop: Workshop, lots: dict[str, Lot], knots: dict[KnotPick, 
             lot_id,
             share,
         )
-        workshop.do(EnterClaim(claim, workshop.new_id()))
+        workshop.do(EnterClaim(claim))
     factor = DesignFactorEntry(
         workshop.new_id(), workshop.now(), 10.0, "station rigging rule, revision 3 (invented)"
     )
-    workshop.do(SetFactor(factor, workshop.new_id()))
+    workshop.do(SetFactor(factor))
 
 
 def enter_cord_readings(
@@ -306,7 +306,7 @@ def cut_from_longest(workshop: Workshop, specimen: Specimen, length_m: float) ->
     hank = longest_first(kept, kept.of_lot(specimen.lot.stock_id))[0]
     entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.CUT, -length_m, specimen.id)
     minimum = workshop.campaign.offcut_minimum_m
-    workshop.do(CutSpecimen(entry, workshop.new_id(), workshop.new_id(), minimum))
+    workshop.do(CutSpecimen(entry, workshop.new_id(), minimum))
 
 
 def change_criterion(workshop: Workshop) -> None:
@@ -321,4 +321,4 @@ def change_criterion(workshop: Workshop) -> None:
         comment="cord ran short: four pulls instead of five",
         supersedes=old.id,
     )
-    workshop.do(WriteCriterion(new, workshop.new_id(), old))
+    workshop.do(WriteCriterion(new))

@@ -44,11 +44,10 @@ def insert_load_check(connection: Connection, check: LoadCheck) -> None:
     connection.execute(sa.insert(schema.load_check).values(check.__dict__))
 
 
-def put_day(connection: Connection, day: RoomDay | None, date: str) -> None:
-    """Store a day's room in the place of what was noted; None takes it away."""
-    connection.execute(sa.delete(schema.room_day).where(schema.room_day.c.day == date))
-    if day is not None:
-        connection.execute(sa.insert(schema.room_day).values(day.__dict__))
+def put_day(connection: Connection, day: RoomDay) -> None:
+    """Store a day's room in the place of what was noted."""
+    connection.execute(sa.delete(schema.room_day).where(schema.room_day.c.day == day.day))
+    connection.execute(sa.insert(schema.room_day).values(day.__dict__))
 
 
 def load_bench_book(connection: Connection) -> BenchBook:

@@ -105,8 +105,10 @@ class OwnStructure:
 
 def put_structure(connection: Connection, own: OwnStructure) -> None:
     """Store a structure of one's own, in place of an earlier one of that key."""
-    drop_structure(connection, own.key)
-    connection.execute(sa.insert(schema.own_structure).values(own.__dict__))
+    table = schema.own_structure
+    known = sa.update(table).where(table.c.key == own.key).values(own.__dict__)
+    if not connection.execute(known).rowcount:
+        connection.execute(sa.insert(table).values(own.__dict__))
 
 
 def drop_structure(connection: Connection, key: str) -> None:

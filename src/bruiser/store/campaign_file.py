@@ -1,23 +1,35 @@
-"""Opening, creating, locking and closing a campaign file."""
+"""Opening, creating, holding and closing a campaign file."""
 
 from __future__ import annotations
 
-import fcntl
 import logging
+import shutil
 import sqlite3
+import tempfile
 import threading
-from collections.abc import Iterator
-from contextlib import contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import closing, contextmanager
 from pathlib import Path
 from types import TracebackType
-from typing import IO
 
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection, Engine
-from sqlalchemy.exc import DatabaseError
+from sqlalchemy.exc import DBAPIError
 
-from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError, TooNew
-from bruiser.store.schema import APPLICATION_ID, HEAD
+from bruiser.core.errors import Busy, Damaged, ReadOnly, StoreError
+from bruiser.store.driver_errors import translate
+from bruiser.store.identity import (
+    FileHold,
+    Held,
+    new_mark,
+    note_path,
+    real_path,
+    set_foreign_journal_aside,
+    write_note,
+)
+from bruiser.store.schema import APPLICATION_ID
+from bruiser.store.undo_log import watch
+from bruiser.store.upgrading import back_up, copy_database, is_older, revision_of, upgrade
 
 __all__ = [
     "CampaignFile",
@@ -31,19 +43,12 @@ __all__ = [
 log = logging.getLogger(__name__)
 
 _HEADER = b"SQLite format 3\x00"
-
-
-def _translate(error: Exception) -> StoreError:
-    text = str(error).lower()
-    if "full" in text:
-        return Full("The disk is full.", "Make room; what was stored before is safe.")
-    if "locked" in text or "busy" in text:
-        return Busy("The campaign file is in use.", "Close the other program and try again.")
-    if "readonly" in text:
-        return ReadOnly("The campaign file cannot be written.", "It may be write-protected.")
-    if "malformed" in text or "not a database" in text or "corrupt" in text:
-        return Damaged("The campaign file is damaged.", "It was left untouched.")
-    return StoreError(f"The campaign file answered: {error}")
+_LARGEST_JOURNAL = 4 * 2**20
+READ_ONLY_WHY = {
+    Held.ASKED: "It was opened for reading only.",
+    Held.ELSEWHERE: "Another window has this campaign open; work there, or close it.",
+    Held.FORBIDDEN: "The file or its folder cannot be written: copy it to a place of your own.",
+}
 
 
 def looks_like_a_database(path: Path) -> bool:
@@ -81,18 +86,82 @@ def check_header(path: Path) -> None:
 
 
 class CampaignFile:
-    """An open campaign. Use :func:`open_campaign` or :func:`create_campaign`."""
+    """An open campaign. Use :func:`open_campaign` or :func:`create_campaign`.
 
-    def __init__(self, path: Path, engine: Engine, lock: IO[bytes] | None) -> None:
+    Parameters
+    ----------
+    path : Path
+        Where the campaign is.
+    hold : FileHold
+        The file held, and whether it may be written.
+    source : Path, optional
+        What is read instead: a copy, where the file itself cannot be opened or upgraded.
+    immutable : bool
+        Whether nothing can change the file while it is read.
+
+    Attributes
+    ----------
+    notes : list of str
+        What a person should be told about how it was opened.
+    """
+
+    def __init__(
+        self,
+        path: Path,
+        hold: FileHold,
+        source: Path | None = None,
+        *,
+        immutable: bool = False,
+        copy: tempfile.TemporaryDirectory[str] | None = None,
+    ) -> None:
         self.path = path
-        self._engine = engine
-        self._lock = lock
+        self.notes: list[str] = []
+        self._hold = hold
+        self._copy = copy
         self._writing = threading.RLock()
+        self._longest_journal = _LARGEST_JOURNAL
+        mode = "rw" if hold.held is Held.WRITING else "ro"
+        connect = _connector(source or path, mode, immutable=immutable)
+        # One connection stays: what it holds open is the campaign, wherever its path leads.
+        self._anchor = connect()
+        self._anchor.execute("PRAGMA busy_timeout = 200")
+        self._engine = _engine(self._connect_same(connect))
+        if hold.held is Held.WRITING:
+            self._mark()
+
+    def _connect_same(
+        self, connect: Callable[[], sqlite3.Connection]
+    ) -> Callable[[], sqlite3.Connection]:
+        def connect_same() -> sqlite3.Connection:
+            if self._hold.held is Held.WRITING:
+                self._hold.look()
+            connection = connect()
+            if self._hold.held is Held.WRITING:
+                watch(connection)
+            return connection
+
+        return connect_same
 
     @property
     def read_only(self) -> bool:
-        """Whether another window holds it for writing."""
-        return self._lock is None
+        """Whether nothing can be written from here."""
+        return self._hold.held is not Held.WRITING
+
+    @property
+    def why_read_only(self) -> str:
+        """Why nothing can be written, and what to do; empty where it can."""
+        return READ_ONLY_WHY.get(self._hold.held, "")
+
+    def look(self) -> None:
+        """Say whether the file is still the one that was opened.
+
+        Raises
+        ------
+        Gone
+            If it was moved, deleted or replaced.
+        """
+        if not self.read_only:
+            self._hold.look()
 
     @contextmanager
     def reading(self) -> Iterator[Connection]:
@@ -100,8 +169,8 @@ class CampaignFile:
         try:
             with self._engine.connect() as connection, connection.begin():
                 yield connection
-        except DatabaseError as error:
-            raise _translate(error) from error
+        except DBAPIError as error:
+            raise translate(error) from error
 
     @contextmanager
     def writing(self) -> Iterator[Connection]:
@@ -111,28 +180,115 @@ class CampaignFile:
         ------
         ReadOnly
             If the campaign was opened for reading only.
+        Gone
+            If the file was moved, deleted or replaced; nothing is written then.
         """
-        if self._lock is None:
-            raise ReadOnly(
-                "This window shows the campaign read-only.",
-                "Another window has it open; work there, or close it.",
-            )
+        if self.read_only:
+            raise ReadOnly("This window shows the campaign read-only.", self.why_read_only)
         try:
-            with (
-                self._writing,
-                self._engine.connect().execution_options(write=True) as connection,
-                connection.begin(),
-            ):
-                yield connection
-        except DatabaseError as error:
-            raise _translate(error) from error
+            with self._writing:
+                self._hold.look()
+                with (
+                    self._engine.connect().execution_options(write=True) as connection,
+                    connection.begin(),
+                ):
+                    yield connection
+                self._tidy()
+        except DBAPIError as error:
+            raise translate(error) from error
+
+    def _tidy(self) -> None:
+        """Write the journal back once it is long; what is stored is stored without it."""
+        journal = self.path.with_name(f"{self.path.name}-wal")
+        try:
+            length = journal.stat().st_size
+            if length > self._longest_journal:
+                self._longest_journal = length + _LARGEST_JOURNAL
+                if self._mark():
+                    self._longest_journal = _LARGEST_JOURNAL
+        except (OSError, sqlite3.Error, StoreError):
+            log.warning("the journal of %s could not be written back", self.path.name)
+
+    def _mark(self) -> bool:
+        """Put a new mark into the head of the file and write the journal back.
+
+        Returns whether all of it could be: somebody who reads may stand in the way, and the head
+        then keeps one of the earlier marks.
+        """
+        mark = new_mark()
+        try:
+            earlier = self._hold.marks or (
+                self._anchor.execute("PRAGMA user_version").fetchone()[0],
+            )
+            self._hold.marks = (*earlier, mark)
+            write_note(self.path, self._hold.marks)
+            self._anchor.execute(f"PRAGMA user_version = {mark}")
+            busy, _, _ = self._anchor.execute("PRAGMA wal_checkpoint(TRUNCATE)").fetchone()
+            if not busy:
+                self._hold.marks = (mark,)
+                write_note(self.path, self._hold.marks)
+            return not busy
+        except sqlite3.Error as error:
+            raise translate(error) from error
+        except OSError as error:
+            raise StoreError(
+                f"Nothing can be written beside {self.path.name}: {error.strerror}.",
+                "Make room; what was stored before is safe.",
+            ) from error
+
+    def save_as(self, target: Path) -> None:
+        """Write all that is open here into a new file, and go on there.
+
+        Raises
+        ------
+        StoreError
+            If a file of that name exists, it cannot be written, or what is left of a file that
+            another was copied over does not hold together.
+        """
+        if target.exists():
+            raise StoreError(f"{target.name} already exists.", "Choose another name.")
+        try:
+            with closing(sqlite3.connect(target)) as copy:
+                self._anchor.backup(copy)
+                whole = copy.execute("PRAGMA quick_check(1)").fetchone()[0]
+            check_header(target)
+            if whole != "ok":
+                raise Damaged("What is left of the campaign does not hold together.")
+            fresh = open_campaign(target)
+        except (sqlite3.Error, StoreError) as error:
+            target.unlink(missing_ok=True)
+            said = translate(error) if isinstance(error, sqlite3.Error) else error
+            raise StoreError(
+                f"The campaign could not be saved as {target.name}. {said}",
+                "Try another place; this window still has it.",
+            ) from error
+        with self._writing:
+            self._let_go()
+            self.path, self._hold, self._copy = fresh.path, fresh._hold, fresh._copy
+            self._anchor, self._engine = fresh._anchor, fresh._engine
 
     def close(self) -> None:
-        """Release the file and its lock."""
+        """Release the file and its lock; the journal is written back and goes."""
+        if not self.read_only:
+            try:
+                self._hold.look()
+                self._anchor.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            except (StoreError, sqlite3.Error):
+                log.warning("%s was closed without writing its journal back", self.path.name)
+            else:
+                self._let_go()
+                note_path(self.path).unlink(missing_ok=True)
+                return
+        self._let_go()
+
+    def _let_go(self) -> None:
         self._engine.dispose()
-        if self._lock is not None:
-            self._lock.close()
-            self._lock = None
+        self._anchor.close()
+        self._hold.close()
+        self._hold = FileHold(self.path, Held.FORBIDDEN, -1)
+        if self._copy is not None:
+            self._copy.cleanup()
+            self._copy = None
 
     def __enter__(self) -> CampaignFile:
         return self
@@ -146,10 +302,15 @@ class CampaignFile:
         self.close()
 
 
-def _make_engine(path: Path, mode: str) -> Engine:
+def _connector(
+    path: Path, mode: str, *, immutable: bool = False
+) -> Callable[[], sqlite3.Connection]:
+    """What opens a connection: ``rwc``, ``rw`` or ``ro``."""
+    query = f"mode={mode}" + ("&immutable=1" if immutable else "")
+
     def connect() -> sqlite3.Connection:
         connection = sqlite3.connect(
-            f"{path.absolute().as_uri()}?mode={mode}",
+            f"{path.absolute().as_uri()}?{query}",
             uri=True,
             isolation_level=None,
             check_same_thread=False,
@@ -159,8 +320,14 @@ def _make_engine(path: Path, mode: str) -> Engine:
         if mode != "ro":
             connection.execute("PRAGMA journal_mode = WAL")
             connection.execute("PRAGMA synchronous = NORMAL")
+            # Written back by CampaignFile alone, which marks the file each time.
+            connection.execute("PRAGMA wal_autocheckpoint = 0")
         return connection
 
+    return connect
+
+
+def _engine(connect: Callable[[], sqlite3.Connection]) -> Engine:
     engine = sa.create_engine("sqlite://", creator=connect, poolclass=sa.pool.QueuePool)
 
     @sa.event.listens_for(engine, "begin")
@@ -171,67 +338,41 @@ def _make_engine(path: Path, mode: str) -> Engine:
     return engine
 
 
-def _take_lock(path: Path) -> IO[bytes] | None:
-    """Hold the file for writing; the lock goes with the process, however it ends."""
-    lock = Path(f"{path}.lock").open("ab")  # noqa: SIM115  (held until close)
-    try:
-        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    except OSError:
-        lock.close()
-        return None
-    return lock
-
-
-def _revision(connection: Connection) -> str | None:
-    if not sa.inspect(connection).has_table("alembic_version"):
-        return None
-    row = connection.exec_driver_sql("SELECT version_num FROM alembic_version").first()
-    return None if row is None else str(row[0])
-
-
-def _upgrade(engine: Engine) -> None:
-    """Run the migrations up to HEAD, each with its version mark in one transaction."""
-    from alembic import command
-    from alembic.config import Config
-
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
-    with engine.connect().execution_options(write=True) as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, "head")
-
-
-def _known_revisions() -> set[str]:
-    return {p.stem for p in (Path(__file__).parent / "migrations" / "versions").glob("0*.py")}
-
-
 def create_campaign(path: Path) -> CampaignFile:
     """Make a new, empty campaign file.
 
     Raises
     ------
     StoreError
-        If a file of that name exists or cannot be made.
+        If a file of that name exists or cannot be made; no half file stays.
     """
-    if path.exists():
-        raise StoreError(f"{path.name} already exists.", "Choose another name.")
     try:
-        lock = _take_lock(path)
+        path.open("xb").close()
+    except FileExistsError as error:
+        raise StoreError(f"{path.name} already exists.", "Choose another name.") from error
     except OSError as error:
         raise StoreError(f"{path.name} cannot be made: {error.strerror}.") from error
-    if lock is None:
-        raise Busy(f"{path.name} is being made by another window.")
-    engine = _make_engine(path, "rwc")
-    with engine.connect() as connection, connection.begin():
-        connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
-    _upgrade(engine)
-    with engine.raw_connection() as raw:
-        raw.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-    return CampaignFile(path, engine, lock)
+    engine = _engine(_connector(path, "rw"))
+    try:
+        with engine.connect() as connection, connection.begin():
+            connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
+        upgrade(engine)
+        engine.dispose()
+        hold = FileHold.take(path)
+        if hold.held is not Held.WRITING:
+            raise Busy(f"{path.name} is being made by another window.")
+        return CampaignFile(path, hold)
+    except (DBAPIError, sqlite3.Error, StoreError) as error:
+        engine.dispose()
+        for tail in ("", "-wal", "-shm", "-open"):
+            path.with_name(f"{path.name}{tail}").unlink(missing_ok=True)
+        if isinstance(error, StoreError):
+            raise
+        raise translate(error) from error
 
 
 def open_campaign(path: Path, *, read_only: bool = False) -> CampaignFile:
-    """Open a campaign; read-only when another window holds it.
+    """Open a campaign; read-only when another window holds it, or it cannot be written.
 
     Raises
     ------
@@ -240,52 +381,117 @@ def open_campaign(path: Path, *, read_only: bool = False) -> CampaignFile:
     Damaged, TooNew
         If it is no campaign, cannot be read, or is newer than this program. The file is left
         as it was.
+
+    Notes
+    -----
+    A symbolic link is followed first: journal and note stand beside the file itself. On a medium
+    that cannot be written the file is read as it is, or a copy with its journal where one is left;
+    an older one is upgraded in a copy.
     """
     check_header(path)
-    lock = None
-    if not read_only:
-        try:
-            lock = _take_lock(path)
-        except OSError:
-            log.warning("cannot make a lock beside %s; opening read-only", path.name)
-    probe = _make_engine(path, "ro")
     try:
-        with probe.connect() as connection, connection.begin():
-            verdict = str(connection.exec_driver_sql("PRAGMA quick_check(1)").scalar())
-            if verdict != "ok":
-                raise Damaged(f"{path.name} is damaged: {verdict}.", "It was left untouched.")
-            revision = _revision(connection)
-    except DatabaseError as error:
-        if lock is not None:
-            lock.close()
-        raise _translate(error) from error
-    except StoreError:
-        if lock is not None:
-            lock.close()
+        path = real_path(path)
+        hold = FileHold.take(path, writing=not read_only)
+    except OSError as error:
+        raise StoreError(f"{path.name} cannot be read: {error.strerror}.") from error
+    try:
+        return _open_held(path, hold)
+    except (sqlite3.Error, DBAPIError) as error:
+        hold.close()
+        raise translate(error) from error
+    except BaseException:
+        hold.close()
         raise
-    finally:
-        probe.dispose()
-    if revision != HEAD:
-        if revision is not None and revision not in _known_revisions():
-            if lock is not None:
-                lock.close()
-            raise TooNew(
-                f"{path.name} was written by a newer Bruiser.",
-                "Open it with that version; it was left untouched.",
+
+
+def _open_held(path: Path, hold: FileHold) -> CampaignFile:
+    notes = []
+    writes = hold.held is Held.WRITING
+    aside = set_foreign_journal_aside(path) if writes else None
+    if aside is not None:
+        notes.append(
+            f"Another file was copied over {path.name} while a journal of the earlier one was "
+            f"left. It is shown as copied; the journal is kept as {aside.name}."
+        )
+    source, immutable, copy = path, False, None
+    older = False
+    try:
+        older = _examine(path)
+    except sqlite3.OperationalError as error:
+        if writes or error.sqlite_errorcode & 0xFF != sqlite3.SQLITE_CANTOPEN:
+            raise
+        # No journal can be made here: read it as it stands, or a copy with the journal there is.
+        journal = path.with_name(f"{path.name}-wal")
+        if journal.exists() and journal.stat().st_size:
+            source, copy = _copied_with_journal(path)
+        else:
+            immutable = True
+        older = _examine(source, immutable=immutable)
+    if older and writes:
+        with closing(_connector(path, "ro")()) as plain:
+            revision = _revision(plain)
+        back_up(path, revision or "empty")
+        engine = _engine(_connector(path, "rw"))
+        try:
+            upgrade(engine)
+        finally:
+            engine.dispose()
+    elif older:
+        source, copy = _upgraded_copy(source, immutable=immutable)
+        immutable = False
+        notes.append(f"{path.name} is of an older version: a copy of it, upgraded, is shown.")
+    opened = CampaignFile(path, hold, source, immutable=immutable, copy=copy)
+    opened.notes = notes
+    return opened
+
+
+def _examine(path: Path, *, immutable: bool = False) -> bool:
+    """Whether a file is older; raises where it is damaged or newer."""
+    with closing(_connector(path, "ro", immutable=immutable)()) as plain:
+        verdict = str(plain.execute("PRAGMA quick_check(1)").fetchone()[0])
+        if verdict != "ok":
+            raise Damaged(f"{path.name} is damaged: {verdict}.", "It was left untouched.")
+        return is_older(path.name, _revision(plain))
+
+
+def _revision(plain: sqlite3.Connection) -> str | None:
+    engine = sa.create_engine("sqlite://", creator=lambda: plain, poolclass=sa.pool.StaticPool)
+    with engine.connect() as connection:
+        return revision_of(connection)
+
+
+def _copied_with_journal(path: Path) -> tuple[Path, tempfile.TemporaryDirectory[str]]:
+    folder = tempfile.TemporaryDirectory(prefix="bruiser-reading-")
+    try:
+        for tail in ("", "-wal"):
+            shutil.copyfile(
+                path.with_name(f"{path.name}{tail}"), Path(folder.name, path.name + tail)
             )
-        if lock is None:
-            raise Busy(f"{path.name} needs upgrading and is open elsewhere.", "Close it there.")
-        _back_up(path, revision or "empty")
-        engine = _make_engine(path, "rw")
-        _upgrade(engine)
-        engine.dispose()
-    return CampaignFile(path, _make_engine(path, "rw" if lock is not None else "ro"), lock)
+    except OSError as error:
+        folder.cleanup()
+        raise StoreError(
+            f"{path.name} can only be read from a copy, and none could be made: {error.strerror}."
+        ) from error
+    return Path(folder.name, path.name), folder
 
 
-def _back_up(path: Path, revision: str) -> Path:
-    target = path.with_name(f"{path.name}.before-{revision}")
-    with sqlite3.connect(path) as source, sqlite3.connect(target) as copy:
-        source.backup(copy)
-    source.close()
-    copy.close()
-    return target
+def _upgraded_copy(path: Path, *, immutable: bool) -> tuple[Path, tempfile.TemporaryDirectory[str]]:
+    folder = tempfile.TemporaryDirectory(prefix="bruiser-reading-")
+    target = Path(folder.name, path.name)
+    try:
+        if immutable:
+            shutil.copyfile(path, target)
+        else:
+            copy_database(path, target)
+        engine = _engine(_connector(target, "rw"))
+        try:
+            upgrade(engine)
+        finally:
+            engine.dispose()
+    except (OSError, sqlite3.Error) as error:
+        folder.cleanup()
+        raise StoreError(
+            f"{path.name} is of an older version and no copy could be upgraded: {error}.",
+            "Copy it to a place with room, and open it there.",
+        ) from error
+    return target, folder

@@ -87,11 +87,10 @@ def insert_knot(connection: Connection, knot: Knot) -> None:
     connection.execute(sa.insert(schema.knot).values(_knot_values(knot)))
 
 
-def update_knot(connection: Connection, knot: Knot) -> None:
-    """Store a changed knot variant."""
-    connection.execute(
-        sa.update(schema.knot).where(schema.knot.c.id == knot.id).values(_knot_values(knot))
-    )
+def archive_knot(connection: Connection, knot_id: str, archived: bool) -> None:
+    """Store that a knot variant is archived, or no longer; its name stays as it was stored."""
+    table = schema.knot
+    connection.execute(sa.update(table).where(table.c.id == knot_id).values(archived=int(archived)))
 
 
 def delete_knot(connection: Connection, knot_id: str) -> None:

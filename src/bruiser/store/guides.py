@@ -9,6 +9,7 @@ import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
 from bruiser.store import guide_schema as schema
+from bruiser.store.schema import taken_back
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
 CHECKED, RELEASED = "checked", "released"
@@ -87,6 +88,16 @@ def load_limits(connection: Connection) -> list[LimitsRow]:
     """Every version of the limits, oldest first."""
     query = sa.select(schema.rating_limits).order_by(schema.rating_limits.c.version)
     return [LimitsRow(**row) for row in connection.execute(query).mappings()]
+
+
+def next_limits_version(connection: Connection) -> int:
+    """A version number that was never given, not even to limits that were taken back."""
+    held = connection.execute(sa.select(sa.func.max(schema.rating_limits.c.version))).scalar() or 0
+    gone = taken_back.c
+    query = sa.select(sa.func.max(sa.func.json_extract(gone.body, "$.version"))).where(
+        gone.table_name == schema.rating_limits.name
+    )
+    return 1 + max(held, connection.execute(query).scalar() or 0)
 
 
 def load_profiles(connection: Connection) -> list[ProfileRow]:

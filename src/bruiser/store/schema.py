@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0008_rate_and_publish"
+HEAD = "0009_keep_what_is_taken_back"
 
 metadata = MetaData()
 
@@ -372,4 +372,16 @@ load_check = Table(
     Column("known_n", REAL, nullable=False),
     Column("read_n", REAL, nullable=False),
     Column("by", TEXT, nullable=False),
+)
+
+taken_back = Table(
+    "taken_back",
+    metadata,
+    Column("n", INTEGER, primary_key=True),
+    Column("made_at", TEXT, nullable=False),
+    Column("table_name", TEXT, nullable=False),
+    Column("row_key", TEXT, nullable=False),
+    Column("about", TEXT, nullable=False),
+    Column("body", TEXT, nullable=False),
+    Column("again_at", TEXT),
 )

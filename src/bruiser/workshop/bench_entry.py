@@ -21,6 +21,7 @@ from bruiser.core.bench_checks import (
     check_stroke,
     check_tail,
 )
+from bruiser.core.errors import Refused
 from bruiser.core.layouts import PlaceKind
 from bruiser.core.records import Role, Specimen
 from bruiser.core.safety import Specimen as Loaded
@@ -28,6 +29,7 @@ from bruiser.core.safety import break_strain_guess, stored_energy
 from bruiser.core.units import UnitChoice
 from bruiser.store import bench_books
 from bruiser.store.campaign_file import Connection
+from bruiser.store.dependents import needed_by
 from bruiser.workshop.commands import Changes, Command
 from bruiser.workshop.journal import Journal
 from bruiser.workshop.lot_entry import Checked
@@ -46,18 +48,12 @@ PRIOR_SHARE, PRIOR_CV, PRIOR_PLAIN_CV = 0.8, 0.07, 0.04
 class PutBench(Command):
     """Write a bench into the book, or change it."""
 
-    after: BenchRecord
-    before: BenchRecord | None = None
+    bench: BenchRecord
     title: str = "write the bench book"
 
     def apply(self, connection: Connection) -> Changes:
-        bench_books.put_bench(connection, self.after)
-        return Changes(frozenset({"bench"}), (self.after.id,))
-
-    def inverse(self) -> Command | None:
-        if self.before is not None:
-            return PutBench(self.before, self.after)
-        return DropBench(self.after)
+        bench_books.put_bench(connection, self.bench)
+        return Changes(frozenset({"bench"}), (self.bench.id,))
 
 
 @dataclass(frozen=True)
@@ -71,9 +67,6 @@ class DropBench(Command):
         bench_books.drop_bench(connection, self.bench.id)
         return Changes(frozenset({"bench"}), (self.bench.id,))
 
-    def inverse(self) -> Command | None:
-        return PutBench(self.bench)
-
 
 @dataclass(frozen=True)
 class AddFixture(Command):
@@ -86,9 +79,6 @@ class AddFixture(Command):
         bench_books.insert_fixture(connection, self.fixture)
         return Changes(frozenset({"fixture"}), (self.fixture.id,))
 
-    def inverse(self) -> Command | None:
-        return DropFixture(self.fixture)
-
 
 @dataclass(frozen=True)
 class DropFixture(Command):
@@ -98,28 +88,23 @@ class DropFixture(Command):
     title: str = "take the fixture out of the book"
 
     def apply(self, connection: Connection) -> Changes:
+        found = needed_by(connection, "fixture", self.fixture.id)
+        if found:
+            raise Refused(f"{self.fixture.name} is needed by {', '.join(found)}.", "It stays.")
         bench_books.drop_fixture(connection, self.fixture.id)
         return Changes(frozenset({"fixture"}), (self.fixture.id,))
-
-    def inverse(self) -> Command | None:
-        return AddFixture(self.fixture)
 
 
 @dataclass(frozen=True)
 class NoteRoom(Command):
-    """Note the room of a day, or take the note back."""
+    """Note the room of a day."""
 
-    day: str
-    after: RoomDay | None
-    before: RoomDay | None = None
+    room: RoomDay
     title: str = "note the room"
 
     def apply(self, connection: Connection) -> Changes:
-        bench_books.put_day(connection, self.after, self.day)
-        return Changes(frozenset({"room_day"}), (self.day,))
-
-    def inverse(self) -> Command | None:
-        return NoteRoom(self.day, self.before, self.after)
+        bench_books.put_day(connection, self.room)
+        return Changes(frozenset({"room_day"}), (self.room.day,))
 
 
 def bench_texts(bench: BenchRecord, units: UnitChoice) -> dict[str, str]:
@@ -207,7 +192,7 @@ def store_bench(
         factor=factor or 1.0,
     )
     if after != before:
-        workshop.do(PutBench(after, before))
+        workshop.do(PutBench(after))
     return Checked(stored=after.id)
 
 
@@ -232,7 +217,7 @@ def store_fixture(workshop: Workshop, texts: Mapping[str, str]) -> Checked:
     return Checked(stored=fixture.id)
 
 
-def note_room(workshop: Workshop, journal: Journal, texts: Mapping[str, str]) -> Checked:
+def note_room(workshop: Workshop, texts: Mapping[str, str]) -> Checked:
     """Note today's room: ``temperature`` in degree Celsius, ``humidity`` in percent."""
     typed = Typed(texts)
     text = typed.text("temperature", "Read the thermometer.").replace(",", ".").rstrip(" °C")
@@ -247,8 +232,7 @@ def note_room(workshop: Workshop, journal: Journal, texts: Mapping[str, str]) ->
     if typed.errors or humidity is None:
         return Checked(typed.errors)
     today = workshop.now()[:10]
-    before = next((d for d in journal.bench_book.days if d.day == today), None)
-    workshop.do(NoteRoom(today, RoomDay(today, temperature, humidity), before))
+    workshop.do(NoteRoom(RoomDay(today, temperature, humidity)))
     return Checked(stored=today)
 
 

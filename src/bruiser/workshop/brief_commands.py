@@ -5,7 +5,7 @@ Criteria, claims and factors are append-only: taking one back writes another lin
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from bruiser.core.brief import Claim, Criterion, DesignFactorEntry
 from bruiser.store import briefs, campaigns
@@ -18,7 +18,6 @@ from bruiser.workshop.commands import Changes, Command
 class EditCampaign(Command):
     """Change the question, the units, or the trade whose names come first."""
 
-    before: CampaignRow
     after: CampaignRow
     title: str = "change the brief"
 
@@ -26,24 +25,17 @@ class EditCampaign(Command):
         campaigns.update_campaign(connection, self.after)
         return Changes(frozenset({"campaign"}), (self.after.id,))
 
-    def inverse(self) -> Command | None:
-        return EditCampaign(self.after, self.before)
-
 
 @dataclass(frozen=True)
 class ChooseUses(Command):
     """Say which uses the campaign serves."""
 
-    before: tuple[str, ...]
-    after: tuple[str, ...]
+    uses: tuple[str, ...]
     title: str = "change the uses"
 
     def apply(self, connection: Connection) -> Changes:
-        briefs.replace_uses(connection, self.after)
-        return Changes(frozenset({"campaign_use"}), self.after)
-
-    def inverse(self) -> Command | None:
-        return ChooseUses(self.after, self.before)
+        briefs.replace_uses(connection, self.uses)
+        return Changes(frozenset({"campaign_use"}), self.uses)
 
 
 @dataclass(frozen=True)
@@ -51,28 +43,11 @@ class WriteCriterion(Command):
     """Write a pass criterion, or a new version of one; the old one stays on record."""
 
     criterion: Criterion
-    undo_id: str
-    earlier: Criterion | None = None
     title: str = "write the pass criterion"
 
     def apply(self, connection: Connection) -> Changes:
         briefs.insert_criterion(connection, self.criterion)
         return Changes(frozenset({"criterion"}), (self.criterion.id,))
-
-    def inverse(self) -> Command | None:
-        back = replace(
-            self.earlier or self.criterion,
-            id=self.undo_id,
-            made_at=self.criterion.made_at,
-            supersedes=self.criterion.id,
-            withdrawn=self.earlier is None or self.earlier.withdrawn,
-            comment="undone",
-        )
-        return WriteCriterion(back, f"{self.undo_id}-again", self.criterion)
-
-    def renewed(self, new_id: str) -> Command:
-        again = replace(self.criterion, id=new_id, supersedes=self.undo_id)
-        return replace(self, criterion=again, undo_id=f"{new_id}-undone")
 
 
 @dataclass(frozen=True)
@@ -80,25 +55,11 @@ class EnterClaim(Command):
     """Enter a claim to test, or withdraw one."""
 
     claim: Claim
-    undo_id: str
     title: str = "enter the claim"
 
     def apply(self, connection: Connection) -> Changes:
         briefs.insert_claim(connection, self.claim)
         return Changes(frozenset({"claim"}), (self.claim.id,))
-
-    def inverse(self) -> Command | None:
-        turned = replace(
-            self.claim,
-            id=self.undo_id,
-            supersedes=self.claim.id,
-            withdrawn=not self.claim.withdrawn,
-        )
-        return EnterClaim(turned, f"{self.undo_id}-again")
-
-    def renewed(self, new_id: str) -> Command:
-        again = replace(self.claim, id=new_id, supersedes=self.undo_id)
-        return replace(self, claim=again, undo_id=f"{new_id}-undone")
 
 
 @dataclass(frozen=True)
@@ -106,20 +67,8 @@ class SetFactor(Command):
     """Enter the design factor with its source."""
 
     factor: DesignFactorEntry
-    undo_id: str
-    earlier: DesignFactorEntry | None = None
     title: str = "enter the design factor"
 
     def apply(self, connection: Connection) -> Changes:
         briefs.insert_factor(connection, self.factor)
         return Changes(frozenset({"design_factor"}), (self.factor.id,))
-
-    def inverse(self) -> Command | None:
-        if self.earlier is None:
-            back = replace(self.factor, id=self.undo_id, withdrawn=not self.factor.withdrawn)
-        else:
-            back = replace(self.earlier, id=self.undo_id, made_at=self.factor.made_at)
-        return SetFactor(back, f"{self.undo_id}-again", self.factor)
-
-    def renewed(self, new_id: str) -> Command:
-        return replace(self, factor=replace(self.factor, id=new_id), undo_id=f"{new_id}-undone")

@@ -78,7 +78,7 @@ def store_criterion(
         None if earlier is None else earlier.id,
     )
     title = "write the pass criterion" if earlier is None else "change the pass criterion"
-    workshop.do(WriteCriterion(criterion, workshop.new_id(), earlier, title))
+    workshop.do(WriteCriterion(criterion, title))
     return Checked(stored=criterion.id)
 
 
@@ -92,7 +92,7 @@ def withdraw_criterion(workshop: Workshop, criterion: Criterion) -> None:
         withdrawn=True,
     )
     title = "withdraw the pass criterion"
-    workshop.do(WriteCriterion(gone, workshop.new_id(), criterion, title))
+    workshop.do(WriteCriterion(gone, title))
 
 
 def criterion_texts(criterion: Criterion) -> dict[str, str]:
@@ -173,7 +173,7 @@ def store_claim(workshop: Workshop, texts: Mapping[str, str]) -> Checked:
         wraps,
         load,
     )
-    workshop.do(EnterClaim(claim, workshop.new_id()))
+    workshop.do(EnterClaim(claim))
     return Checked(stored=claim.id)
 
 
@@ -182,10 +182,10 @@ def withdraw_claim(workshop: Workshop, claim: Claim) -> None:
     gone = replace(
         claim, id=workshop.new_id(), made_at=workshop.now(), supersedes=claim.id, withdrawn=True
     )
-    workshop.do(EnterClaim(gone, workshop.new_id(), "withdraw the claim"))
+    workshop.do(EnterClaim(gone, "withdraw the claim"))
 
 
-def store_factor(workshop: Workshop, journal: Journal, texts: Mapping[str, str]) -> Checked:
+def store_factor(workshop: Workshop, texts: Mapping[str, str]) -> Checked:
     """Enter the design factor: ``factor`` and ``source``; there is no default."""
     typed = Typed(texts)
     value = typed.number("factor", least=1.0, missing="Type your design factor; there is none.")
@@ -193,7 +193,7 @@ def store_factor(workshop: Workshop, journal: Journal, texts: Mapping[str, str])
     if typed.errors or value is None:
         return Checked(typed.errors)
     entry = DesignFactorEntry(workshop.new_id(), workshop.now(), value, source)
-    workshop.do(SetFactor(entry, workshop.new_id(), journal.brief.factor))
+    workshop.do(SetFactor(entry))
     return Checked(stored=entry.id)
 
 
@@ -201,7 +201,7 @@ def change_campaign(workshop: Workshop, **changes: object) -> None:
     """Change the question, the units, or the trade; nothing happens where nothing differs."""
     after = replace(workshop.campaign, **changes)  # type: ignore[arg-type]
     if after != workshop.campaign:
-        workshop.do(EditCampaign(workshop.campaign, after))
+        workshop.do(EditCampaign(after))
 
 
 def store_offcut_minimum(workshop: Workshop, texts: Mapping[str, str]) -> Checked:
@@ -220,4 +220,4 @@ def choose_use(workshop: Workshop, journal: Journal, use: str, chosen: bool) -> 
     before = journal.brief.uses
     after = tuple(u for u in before if u != use) + ((use,) if chosen else ())
     if after != before:
-        workshop.do(ChooseUses(before, after))
+        workshop.do(ChooseUses(after))

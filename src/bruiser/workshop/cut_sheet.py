@@ -130,6 +130,6 @@ def cut_all(workshop: Workshop, cuts: LotCuts) -> None:
                 line.specimen_id,
             )
             keep = minimum if last else 0.0
-            parts.append(CutSpecimen(entry, workshop.new_id(), workshop.new_id(), keep))
+            parts.append(CutSpecimen(entry, workshop.new_id(), keep))
     if parts:
         workshop.do(Together(tuple(parts), f"cut {len(parts)} specimens"))

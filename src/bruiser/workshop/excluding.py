@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from bruiser.core.errors import InputError
 from bruiser.core.records import Exclusion
@@ -15,23 +15,14 @@ from bruiser.workshop.workshop import Workshop
 
 @dataclass(frozen=True)
 class Exclude(Command):
-    """Leave a pull out of the results, or take it in again; taking it back adds a row."""
+    """Leave a pull out of the results, or take it in again."""
 
     made: Exclusion
-    reversal_id: str
     title: str = "leave the pull out"
 
     def apply(self, connection: Connection) -> Changes:
         readings.insert_exclusion(connection, self.made)
         return Changes(frozenset({"exclusion"}), (self.made.pull_id,))
-
-    def inverse(self) -> Command | None:
-        flipped = not self.made.excluded
-        back = replace(self.made, id=self.reversal_id, excluded=flipped, reason="undone")
-        return Exclude(back, self.made.id, self.title)
-
-    def renewed(self, new_id: str) -> Command:
-        return replace(self, made=replace(self.made, id=new_id), reversal_id=f"{new_id}-reversed")
 
 
 def exclude_pull(workshop: Workshop, entry: Entry, reason: str, by: str = "") -> None:
@@ -64,4 +55,4 @@ def _write(
     workshop: Workshop, pull_id: str, excluded: bool, reason: str, by: str, title: str
 ) -> None:
     made = Exclusion(workshop.new_id(), pull_id, workshop.now(), excluded, reason, by)
-    workshop.do(Exclude(made, workshop.new_id(), title))
+    workshop.do(Exclude(made, title))

@@ -95,54 +95,33 @@ def read_guide_book(workshop: Workshop) -> GuideBook:
 
 @dataclass(frozen=True)
 class SetLimits(Command):
-    """Set the rating limits; taking them back is another version with what was there before."""
+    """Set the rating limits, as a new version."""
 
     row: LimitsRow
-    before: RatingLimits
-    undo_id: str
     title: str = "set the limits"
 
     def apply(self, connection: Connection) -> Changes:
-        rows = guides.load_limits(connection)
-        version = 1 + (rows[-1].version if rows else 0)
+        version = guides.next_limits_version(connection)
         guides.insert_limits(connection, replace(self.row, version=version))
         return Changes(frozenset({"rating_limits"}), (self.row.id,))
 
-    def inverse(self) -> Command | None:
-        back = replace(self.row, id=self.undo_id, body=write_record(self.before), comment="undone")
-        now = read_record(RatingLimits, self.row.body)
-        return SetLimits(back, now, f"{self.undo_id}-again", self.title)
 
-    def renewed(self, new_id: str) -> Command:
-        return replace(self, row=replace(self.row, id=new_id), undo_id=f"{new_id}-undone")
-
-
-def set_limits(
-    workshop: Workshop, book: GuideBook, limits: RatingLimits, comment: str = "", by: str = ""
-) -> None:
+def set_limits(workshop: Workshop, limits: RatingLimits, comment: str = "", by: str = "") -> None:
     """Set the limits a guide rates by, as a new version."""
     row = LimitsRow(workshop.new_id(), workshop.now(), 0, write_record(limits), comment, by)
-    workshop.do(SetLimits(row, book.limits, workshop.new_id()))
+    workshop.do(SetLimits(row))
 
 
 @dataclass(frozen=True)
 class WriteProfile(Command):
-    """Write a use, or withdraw it; `before` is what holds when that is taken back."""
+    """Write a use, or withdraw it."""
 
     row: ProfileRow
-    before: ProfileRow
     title: str = "change the use"
 
     def apply(self, connection: Connection) -> Changes:
         guides.insert_profile(connection, self.row)
         return Changes(frozenset({"use_profile"}), (self.row.key,))
-
-    def inverse(self) -> Command | None:
-        return WriteProfile(self.before, replace(self.row, id=f"{self.row.id}-again"), self.title)
-
-    def renewed(self, new_id: str) -> Command:
-        before = replace(self.before, id=f"{new_id}-undone")
-        return replace(self, row=replace(self.row, id=new_id), before=before)
 
 
 def _profile_row(workshop: Workshop, profile: UseProfile, *, withdrawn: bool = False) -> ProfileRow:
@@ -150,14 +129,12 @@ def _profile_row(workshop: Workshop, profile: UseProfile, *, withdrawn: bool = F
     return ProfileRow(workshop.new_id(), profile.key, workshop.now(), body, withdrawn)
 
 
-def write_profile(workshop: Workshop, book: GuideBook, profile: UseProfile) -> None:
+def write_profile(workshop: Workshop, profile: UseProfile) -> None:
     """Keep a use as it is now; one of a new key is added."""
-    known = book.profiles.get(profile.key)
-    before = _profile_row(workshop, known or profile, withdrawn=known is None)
-    workshop.do(WriteProfile(_profile_row(workshop, profile), before))
+    workshop.do(WriteProfile(_profile_row(workshop, profile)))
 
 
 def withdraw_profile(workshop: Workshop, profile: UseProfile) -> None:
     """Take a use out of the list."""
     row = _profile_row(workshop, profile, withdrawn=True)
-    workshop.do(WriteProfile(row, _profile_row(workshop, profile), "withdraw the use"))
+    workshop.do(WriteProfile(row, "withdraw the use"))

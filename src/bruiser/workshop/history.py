@@ -10,6 +10,7 @@ from bruiser.core.readings import Reading, Takes
 from bruiser.core.records import JAM_WORDS, Finding, Gave
 from bruiser.core.units import UnitChoice
 from bruiser.store import pulls
+from bruiser.store.undo_log import TakenBack, load_taken_back
 from bruiser.workshop.journal import Entry
 from bruiser.workshop.workshop import Workshop
 
@@ -59,7 +60,31 @@ def history(workshop: Workshop, entry: Entry) -> list[Happening]:
     found += [Happening(r.made_at, "", _reading(r, workshop.units)) for r in entry.readings]
     found += [Happening(p.made_at, "", f"photo kept: {p.name}") for p in entry.photos]
     found += list(_findings(entry, workshop.units))
+    about = [entry.specimen.id] if pull is None else [entry.specimen.id, pull.id]
+    with workshop.file.reading() as connection:
+        gone = load_taken_back(connection, *about)
+    found += [line for one in gone for line in _taken_back(one, workshop.units)]
     return sorted(found, key=lambda h: h.at)
+
+
+def _taken_back(one: TakenBack, units: UnitChoice) -> Iterator[Happening]:
+    """What an undo took back, when, and when it was done again."""
+    row = one.row
+    match one.table:
+        case "preparation":
+            what = _STEP_WORDS[PrepStep(str(row["step"]))]
+        case "finding":
+            peak = units.force_text(float(str(row["peak_load_n"])))
+            what = f"findings ({_GAVE_WORDS[Gave(str(row['gave']))]}, peak {peak})"
+        case "trace_analysis":
+            what = "reading of the trace"
+        case "exclusion":
+            what = "left out of the results" if row["excluded"] else "taken in again"
+        case _:
+            return
+    yield Happening(one.made_at, "", f"{what}: taken back", "undone")
+    if one.again_at is not None:
+        yield Happening(one.again_at, "", f"{what}: done again", "redone")
 
 
 def _prepared(step: Preparation, units: UnitChoice) -> Happening:

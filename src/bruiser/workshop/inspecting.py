@@ -311,7 +311,7 @@ def accept_draft(
         return errors
     earlier = entry.history[-1].id if entry.history else None
     made = replace(finding, id=workshop.new_id(), made_at=workshop.now(), supersedes=earlier)
-    accepted = AcceptFinding(made, workshop.new_id())
+    accepted = AcceptFinding(made)
     if made.gave is Gave.VOID and replace_void:
         journal = read_journal(workshop)
         if all(e.specimen.replaces_id != entry.specimen.id for e in journal.entries):

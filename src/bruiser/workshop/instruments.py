@@ -167,6 +167,10 @@ class RecordCheck(Command):
         bench_books.insert_load_check(connection, self.check)
         return Changes(frozenset({"load_check"}), (self.check.id,))
 
+    @property
+    def undoable(self) -> bool:
+        return False
+
 
 def check_known_load(
     workshop: Workshop, choice: InstrumentChoice, known_n: float, read_n: float, by: str

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from bruiser.core.cord_use import CordReading
 from bruiser.core.errors import Refused
@@ -24,9 +24,6 @@ class AddKnot(Command):
         campaigns.insert_knot(connection, self.knot)
         return Changes(frozenset({"knot"}), (self.knot.id,))
 
-    def inverse(self) -> Command | None:
-        return DropKnot(self.knot)
-
 
 @dataclass(frozen=True)
 class DropKnot(Command):
@@ -45,24 +42,18 @@ class DropKnot(Command):
         campaigns.delete_knot(connection, self.knot.id)
         return Changes(frozenset({"knot"}), (self.knot.id,))
 
-    def inverse(self) -> Command | None:
-        return AddKnot(self.knot)
-
 
 @dataclass(frozen=True)
-class EditKnot(Command):
-    """Change a knot in play: archive it, or bring it back."""
+class ArchiveKnot(Command):
+    """Archive a knot in play, or bring it back."""
 
-    before: Knot
-    after: Knot
+    knot_id: str
+    archived: bool = True
     title: str = "archive the knot"
 
     def apply(self, connection: Connection) -> Changes:
-        campaigns.update_knot(connection, self.after)
-        return Changes(frozenset({"knot"}), (self.after.id,))
-
-    def inverse(self) -> Command | None:
-        return EditKnot(self.after, self.before)
+        campaigns.archive_knot(connection, self.knot_id, self.archived)
+        return Changes(frozenset({"knot"}), (self.knot_id,))
 
 
 @dataclass(frozen=True)
@@ -76,9 +67,6 @@ class RecordCord(Command):
         stock.insert_cord_reading(connection, self.reading)
         return Changes(frozenset({"cord_reading"}), (self.reading.id,))
 
-    def inverse(self) -> Command | None:
-        return DropCord(self.reading)
-
 
 @dataclass(frozen=True)
 class DropCord(Command):
@@ -91,26 +79,17 @@ class DropCord(Command):
         stock.delete_cord_reading(connection, self.reading.id)
         return Changes(frozenset({"cord_reading"}), (self.reading.id,))
 
-    def inverse(self) -> Command | None:
-        return RecordCord(self.reading)
-
 
 @dataclass(frozen=True)
 class KeepStructure(Command):
     """Store a structure of the campaign's own, new or adapted."""
 
     own: OwnStructure
-    before: OwnStructure | None = None
     title: str = "keep the structure"
 
     def apply(self, connection: Connection) -> Changes:
         briefs.put_structure(connection, self.own)
         return Changes(frozenset({"own_structure"}), (self.own.key,))
-
-    def inverse(self) -> Command | None:
-        if self.before is not None:
-            return KeepStructure(self.before, self.own)
-        return DropStructure(self.own)
 
 
 @dataclass(frozen=True)
@@ -126,6 +105,3 @@ class DropStructure(Command):
             raise Refused(f"It cannot be removed: {', '.join(used)} in play is made of it.")
         briefs.drop_structure(connection, self.own.key)
         return Changes(frozenset({"own_structure"}), (self.own.key,))
-
-    def inverse(self) -> Command | None:
-        return KeepStructure(replace(self.own))

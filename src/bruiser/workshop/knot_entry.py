@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import tomli_w
 
@@ -18,9 +18,9 @@ from bruiser.workshop.cutting import measured_d
 from bruiser.workshop.journal import Journal
 from bruiser.workshop.knot_commands import (
     AddKnot,
+    ArchiveKnot,
     DropKnot,
     DropStructure,
-    EditKnot,
     KeepStructure,
     RecordCord,
 )
@@ -77,7 +77,7 @@ def bring_into_play(
     if known is not None:
         if known.archived:
             title = "bring the knot back into play"
-            workshop.do(EditKnot(known, replace(known, archived=False), title))
+            workshop.do(ArchiveKnot(known.id, False, title))
         return known.id
     differing = structure.differing(choices)
     knot = Knot(
@@ -94,7 +94,7 @@ def bring_into_play(
 
 def archive(workshop: Workshop, knot: Knot) -> None:
     """Take a knot out of the way; it stays on record."""
-    workshop.do(EditKnot(knot, replace(knot, archived=True)))
+    workshop.do(ArchiveKnot(knot.id))
 
 
 def drop(workshop: Workshop, knot: Knot) -> None:
@@ -203,10 +203,9 @@ def store_structure(
         field = error.where.partition(": ")[2]
         first = field.partition("[")[0].rpartition(".")[2]
         return Checked({first: str(error)})
-    before = next((o for o in journal.own_structures if o.key == key), None)
     shipped = based_on if adapt and based_on in shipped_texts() else ""
     own = OwnStructure(key, tomli_w.dumps(data), shipped, workshop.now())
-    workshop.do(KeepStructure(own, before))
+    workshop.do(KeepStructure(own))
     return Checked(stored=key)
 
 

@@ -23,9 +23,6 @@ class AddLot(Command):
         campaigns.insert_lot(connection, self.lot)
         return Changes(frozenset({"lot"}), (self.lot.id,))
 
-    def inverse(self) -> Command | None:
-        return DropLot(self.lot)
-
 
 @dataclass(frozen=True)
 class DropLot(Command):
@@ -38,9 +35,6 @@ class DropLot(Command):
         _refuse_if(campaigns.lot_dependents(connection, self.lot.id), f"Lot {self.lot.name}")
         campaigns.delete_lot(connection, self.lot.id)
         return Changes(frozenset({"lot"}), (self.lot.id,))
-
-    def inverse(self) -> Command | None:
-        return AddLot(self.lot)
 
 
 def _refuse_if(dependents: list[str], what: str) -> None:
@@ -55,16 +49,12 @@ def _refuse_if(dependents: list[str], what: str) -> None:
 class EditLot(Command):
     """Change what is known of a lot."""
 
-    before: Lot
     after: Lot
     title: str = "change the lot"
 
     def apply(self, connection: Connection) -> Changes:
         campaigns.update_lot(connection, self.after)
         return Changes(frozenset({"lot"}), (self.after.id,))
-
-    def inverse(self) -> Command | None:
-        return EditLot(self.after, self.before)
 
 
 @dataclass(frozen=True)
@@ -79,9 +69,6 @@ class ReceiveHank(Command):
         stock.insert_hank(connection, self.hank)
         stock.insert_entry(connection, self.entry)
         return Changes(frozenset({"hank", "stock_entry"}), (self.hank.id,))
-
-    def inverse(self) -> Command | None:
-        return DropHank(self.hank, self.entry)
 
 
 @dataclass(frozen=True)
@@ -99,9 +86,6 @@ class DropHank(Command):
         stock.delete_hank(connection, self.hank.id)
         return Changes(frozenset({"hank", "stock_entry"}), (self.hank.id,))
 
-    def inverse(self) -> Command | None:
-        return ReceiveHank(self.hank, self.entry)
-
 
 @dataclass(frozen=True)
 class CutSpecimen(Command):
@@ -109,7 +93,6 @@ class CutSpecimen(Command):
 
     entry: StockEntry
     waste_id: str
-    undo_id: str
     offcut_minimum_m: float
     title: str = "cut the specimen"
 
@@ -143,46 +126,9 @@ class CutSpecimen(Command):
             stock.insert_entry(connection, waste)
         return Changes(frozenset({"stock_entry"}), (self.entry.id,))
 
-    def inverse(self) -> Command | None:
-        return UndoCut(self)
-
-    def renewed(self, new_id: str) -> Command:
-        entry = replace(self.entry, id=new_id)
-        return replace(self, entry=entry, waste_id=f"{new_id}-waste", undo_id=f"{new_id}-undone")
-
-
-@dataclass(frozen=True)
-class UndoCut(Command):
-    """Write the opposite of a cut; refused once the specimen was loaded."""
-
-    cut: CutSpecimen
-    title: str = "undo the cut"
-
-    def apply(self, connection: Connection) -> Changes:
-        entry = self.cut.entry
-        loaded = {p.specimen_id for p in pulls.load_pulls(connection)}
-        if entry.specimen_id in loaded:
+    def refuse_undo(self, connection: Connection) -> None:
+        if self.entry.specimen_id in {p.specimen_id for p in pulls.load_pulls(connection)}:
             raise Refused("It was loaded: its cordage does not go back into the stock.")
-        back = replace(
-            entry,
-            id=self.cut.undo_id,
-            move=Move.UNDONE,
-            change_m=-entry.change_m,
-            note="undone",
-        )
-        stock.insert_entry(connection, back)
-        lines = stock.load_stock(connection).entries
-        waste = next((e for e in lines if e.id == self.cut.waste_id), None)
-        if waste is not None:
-            undone = replace(
-                waste,
-                id=f"{self.cut.undo_id}-waste",
-                move=Move.UNDONE,
-                change_m=-waste.change_m,
-                note="undone",
-            )
-            stock.insert_entry(connection, undone)
-        return Changes(frozenset({"stock_entry"}), (entry.id,))
 
 
 @dataclass(frozen=True)
@@ -192,9 +138,7 @@ class PutBackOffcut(Command):
     hank: Hank
     entry: StockEntry
     offcut_minimum_m: float
-    undo_id: str
     title: str = "put the offcut back"
-    again: bool = False
 
     def apply(self, connection: Connection) -> Changes:
         loaded = {p.specimen_id for p in pulls.load_pulls(connection)}
@@ -210,21 +154,6 @@ class PutBackOffcut(Command):
                 f"Offcuts under {self.offcut_minimum_m:g} m are not kept.",
                 "Change the shortest offcut in Brief, or let it go.",
             )
-        if not self.again:
-            stock.insert_hank(connection, self.hank)
+        stock.insert_hank(connection, self.hank)
         stock.insert_entry(connection, self.entry)
         return Changes(frozenset({"hank", "stock_entry"}), (self.hank.id,))
-
-    def inverse(self) -> Command | None:
-        taken = replace(
-            self.entry,
-            id=self.undo_id,
-            move=Move.CUT,
-            change_m=-self.entry.change_m,
-            note="put back undone",
-        )
-        return CutSpecimen(taken, f"{self.undo_id}-waste", f"{self.undo_id}-undone", 0.0)
-
-    def renewed(self, new_id: str) -> Command:
-        entry = replace(self.entry, id=new_id)
-        return replace(self, entry=entry, undo_id=f"{new_id}-undone", again=True)

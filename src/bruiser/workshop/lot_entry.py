@@ -201,7 +201,7 @@ def store_lot(
         lot = replace(lot, id=workshop.new_id())
         workshop.do(AddLot(lot))
     elif lot != before:
-        workshop.do(EditLot(before, lot))
+        workshop.do(EditLot(lot))
     checked.stored = lot.id
     return checked
 
@@ -275,7 +275,7 @@ def cut(workshop: Workshop, specimen_id: str, hank_id: str, length_m: float) -> 
     """
     entry = StockEntry(workshop.new_id(), hank_id, workshop.now(), Move.CUT, -length_m, specimen_id)
     minimum = workshop.campaign.offcut_minimum_m
-    workshop.do(CutSpecimen(entry, workshop.new_id(), workshop.new_id(), minimum))
+    workshop.do(CutSpecimen(entry, workshop.new_id(), minimum))
 
 
 def put_back(workshop: Workshop, journal: Journal, lot: Lot, texts: Mapping[str, str]) -> Checked:
@@ -300,5 +300,5 @@ def put_back(workshop: Workshop, journal: Journal, lot: Lot, texts: Mapping[str,
     hank = Hank(workshop.new_id(), lot.stock_id, label, HankKind.OFFCUT)
     entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.PUT_BACK, rest, specimen_id)
     minimum = workshop.campaign.offcut_minimum_m
-    workshop.do(PutBackOffcut(hank, entry, minimum, workshop.new_id()))
+    workshop.do(PutBackOffcut(hank, entry, minimum))
     return Checked(stored=hank.id)

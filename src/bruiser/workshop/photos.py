@@ -24,9 +24,6 @@ class KeepPhoto(Command):
         readings.insert_photo(connection, self.photo, self.jpeg)
         return Changes(frozenset({"photo"}), (self.photo.id,))
 
-    def inverse(self) -> Command | None:
-        return DropPhoto(self.photo, self.jpeg)
-
 
 @dataclass(frozen=True)
 class DropPhoto(Command):
@@ -39,9 +36,6 @@ class DropPhoto(Command):
     def apply(self, connection: Connection) -> Changes:
         readings.delete_photo(connection, self.photo.id)
         return Changes(frozenset({"photo"}), (self.photo.id,))
-
-    def inverse(self) -> Command | None:
-        return KeepPhoto(self.photo, self.jpeg)
 
 
 def keep_photo(workshop: Workshop, pull_id: str, name: str, raw: bytes) -> Photo:

@@ -241,7 +241,7 @@ def _step(
     done = Preparation(
         workshop.new_id(), specimen.id, workshop.now(), step, by, sheet=sheet, trial=trial
     )
-    return Prepare(done, workshop.new_id(), f"record {specimen.code} as {step.value}")
+    return Prepare(done, f"record {specimen.code} as {step.value}")
 
 
 def clock_words(entry: Entry, now_s: float) -> str:

@@ -33,6 +33,10 @@ class KeepGuide(Command):
         guides.insert_guide(connection, self.row, self.body)
         return Changes(frozenset({"guide"}), (self.row.id,))
 
+    @property
+    def undoable(self) -> bool:
+        return False
+
 
 @dataclass(frozen=True)
 class StepGuide(Command):
@@ -46,6 +50,10 @@ class StepGuide(Command):
     def apply(self, connection: Connection) -> Changes:
         guides.insert_step(connection, self.row, self.html, self.pdf)
         return Changes(frozenset({"guide_step"}), (self.row.guide_id,))
+
+    @property
+    def undoable(self) -> bool:
+        return False
 
 
 def draft_guide(

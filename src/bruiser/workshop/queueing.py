@@ -42,10 +42,7 @@ def record_step(workshop: Workshop, specimens: Sequence[Specimen], step: PrepSte
     if not by.strip() and step is not PrepStep.SOAKING:
         raise Refused("Say who: initials are enough.")
     parts = [
-        Prepare(
-            Preparation(workshop.new_id(), s.id, workshop.now(), step, by.strip()),
-            workshop.new_id(),
-        )
+        Prepare(Preparation(workshop.new_id(), s.id, workshop.now(), step, by.strip()))
         for s in specimens
     ]
     if parts:
@@ -58,9 +55,8 @@ def reshuffle(workshop: Workshop, journal: Journal, seed: int) -> None:
     placed = order_pulls(candidates(waiting), (), np.random.default_rng(seed))
     places = sorted(s.queue_position for s in waiting)
     after = tuple((waiting[int(p.key)].id, places[p.position - 1]) for p in placed)
-    before = tuple((s.id, s.queue_position) for s in waiting)
-    if dict(after) != dict(before):
-        workshop.do(MoveInQueue(after, before, f"shuffle the queue with seed {seed}"))
+    if dict(after) != {s.id: s.queue_position for s in waiting}:
+        workshop.do(MoveInQueue(after, f"shuffle the queue with seed {seed}"))
 
 
 def drop_waiting(workshop: Workshop, journal: Journal, ids: Sequence[str]) -> None:
@@ -116,8 +112,7 @@ def replacement(workshop: Workshop, journal: Journal, void: Specimen) -> tuple[C
     first = min([first + 1, *(s.queue_position for s in waiting)])
     places = {key: first + n for n, key in enumerate(order)}
     made = replace(made, queue_position=places.pop(made.id))
-    before = tuple((s.id, s.queue_position) for s in waiting)
-    moved = MoveInQueue(tuple(places.items()), before)
+    moved = MoveInQueue(tuple(places.items()))
     return (PlanSpecimen(made), moved)
 
 

@@ -28,14 +28,12 @@ class Reading:
 
 @dataclass(frozen=True)
 class Reanalyse(Command):
-    """Keep another reading of a trace; the earlier ones stay, an undo repeats the one before."""
+    """Keep another reading of a trace; the earlier ones stay."""
 
     id: str
-    undo_id: str
     pull_id: str
     made_at: str
     after: Reading
-    before: Reading | None
     title: str = "keep the new reading of the trace"
 
     def apply(self, connection: Connection) -> Changes:
@@ -48,14 +46,6 @@ class Reanalyse(Command):
             self.after.settings,
         )
         return Changes(frozenset({"trace_analysis"}), (self.pull_id,))
-
-    def inverse(self) -> Command | None:
-        if self.before is None:
-            return None
-        return replace(self, id=self.undo_id, undo_id=self.id, after=self.before, before=self.after)
-
-    def renewed(self, new_id: str) -> Command:
-        return replace(self, id=new_id, undo_id=f"{new_id}-undone")
 
 
 def readings_of(workshop: Workshop, pull_id: str) -> list[pulls.StoredAnalysis]:
@@ -119,11 +109,9 @@ def read_settings(
     )
 
 
-def keep_reading(workshop: Workshop, pull_id: str, after: Reading, before: Reading | None) -> None:
+def keep_reading(workshop: Workshop, pull_id: str, after: Reading) -> None:
     """Store another reading of a pull's trace as the one that holds."""
-    workshop.do(
-        Reanalyse(workshop.new_id(), workshop.new_id(), pull_id, workshop.now(), after, before)
-    )
+    workshop.do(Reanalyse(workshop.new_id(), pull_id, workshop.now(), after))
 
 
 def first_load_index(trace: TraceRecord, seen: TraceResult) -> int:

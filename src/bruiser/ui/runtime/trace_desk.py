@@ -127,7 +127,7 @@ class TraceDesk(Desk):
         if pull is None or result is None:
             return
         after = Reading(result, self.settings)
-        if self.attempt(lambda: keep_reading(self.workshop, pull.id, after, self.kept)):
+        if self.attempt(lambda: keep_reading(self.workshop, pull.id, after)):
             self.kept = after
             self.count += 1
             self.reading_changed.emit()

@@ -165,7 +165,7 @@ class CordagePresenter(Desk):
         if lot is not None:
             title = "bring the lot back" if lot.archived else "archive the lot"
             after = replace(lot, archived=not lot.archived)
-            self.attempt(lambda: self.workshop.do(EditLot(lot, after, title)))
+            self.attempt(lambda: self.workshop.do(EditLot(after, title)))
 
     def delete(self) -> None:
         """Delete the lot, if nothing depends on it."""
@@ -307,10 +307,7 @@ class CordagePresenter(Desk):
 
     def store_factor(self, texts: Mapping[str, str]) -> Checked:
         """Enter the design factor."""
-        journal = self.journal
-        if journal is None:
-            return Checked()
-        return self.store_form(lambda: brief_entry.store_factor(self.workshop, journal, texts))
+        return self.store_form(lambda: brief_entry.store_factor(self.workshop, texts))
 
     def default_rule(self) -> str:
         """Which school is taken by default, and why."""

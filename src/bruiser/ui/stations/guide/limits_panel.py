@@ -100,5 +100,5 @@ class LimitsPanel(QWidget):
         if made is None:
             return
         comment = self.comment.text.strip()
-        if p.attempt(lambda: set_limits(p.workshop, p.book, made, comment)):
+        if p.attempt(lambda: set_limits(p.workshop, made, comment)):
             self.comment.fill("")

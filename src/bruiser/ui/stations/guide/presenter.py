@@ -218,7 +218,7 @@ class GuidePresenter(Desk):
         if profile is None or not self.wish.changes:
             return
         self.wish = replace(self.wish, changes={})
-        self.attempt(lambda: write_profile(self.workshop, self.book, profile))
+        self.attempt(lambda: write_profile(self.workshop, profile))
 
     def describe(self, material: str, construction: str, diameter: str) -> str:
         """Describe a cordage that was not tested; returns what is wrong."""

@@ -155,7 +155,7 @@ class UsePanel(QWidget):
         if self._new:
             p.wish = replace(p.wish, use=made.key, changes={})
         self._new = False
-        p.attempt(lambda: write_profile(p.workshop, p.book, made))
+        p.attempt(lambda: write_profile(p.workshop, made))
 
     def _on_withdraw(self) -> None:
         p = self._presenter

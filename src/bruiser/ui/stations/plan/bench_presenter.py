@@ -82,10 +82,7 @@ class BenchPresenter(Desk):
 
     def note_room(self, texts: Mapping[str, str]) -> Checked:
         """Note today's room."""
-        journal = self.journal
-        if journal is None:
-            return Checked()
-        return self.store_form(lambda: bench_entry.note_room(self.workshop, journal, texts))
+        return self.store_form(lambda: bench_entry.note_room(self.workshop, texts))
 
     def fixtures(self) -> list[tuple[str, ...]]:
         """The fixtures: kind, mark, material, finish, diameter."""

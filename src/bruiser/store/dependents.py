@@ -1,0 +1,30 @@
+"""What rests on a row by the foreign keys, in words."""
+
+from __future__ import annotations
+
+from sqlalchemy.engine import Connection
+
+from bruiser.store import schema
+
+_NOUNS = {
+    "stock_entry": "line of the stock",
+    "cord_reading": "cord reading",
+    "tail_draw": "draw",
+    "knot_inspection": "inspection",
+    "preparation": "step of the preparation",
+    "trace_analysis": "reading of the trace",
+}
+
+
+def needed_by(connection: Connection, table: str, row_id: str, *owned: str) -> list[str]:
+    """How many rows of each other table point at a row, in words; `owned` tables do not count."""
+    found = []
+    for child in (t.name for t in schema.metadata.sorted_tables if t.name not in owned):
+        keys = connection.exec_driver_sql(f"PRAGMA main.foreign_key_list({child})").mappings().all()
+        for column in (key["from"] for key in keys if key["table"] == table):
+            query = f'SELECT count(*) FROM main.{child} WHERE "{column}" = ?'
+            count = connection.exec_driver_sql(query, (row_id,)).scalar_one()
+            if count:
+                noun = _NOUNS.get(child, child.replace("_", " "))
+                found.append(f"{count} {noun}{'' if count == 1 else 's'}")
+    return list(dict.fromkeys(found))

@@ -1,0 +1,98 @@
+"""Bringing an older file up to date: what it is, a copy first, then step by step."""
+
+from __future__ import annotations
+
+import sqlite3
+from contextlib import closing
+from pathlib import Path
+
+import sqlalchemy as sa
+from sqlalchemy.engine import Connection, Engine
+from sqlalchemy.exc import DBAPIError
+
+from bruiser.core.errors import StoreError, TooNew
+from bruiser.store.driver_errors import translate
+from bruiser.store.schema import HEAD
+
+_MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+def revision_of(connection: Connection) -> str | None:
+    """The version a file was written by; None where it holds nothing yet."""
+    if not sa.inspect(connection).has_table("alembic_version"):
+        return None
+    row = connection.exec_driver_sql("SELECT version_num FROM alembic_version").first()
+    return None if row is None else str(row[0])
+
+
+def is_older(name: str, revision: str | None) -> bool:
+    """Whether a file of this version needs upgrading.
+
+    Raises
+    ------
+    TooNew
+        If this program does not know the version.
+    """
+    known = {p.stem for p in (_MIGRATIONS / "versions").glob("0*.py")}
+    if revision is not None and revision not in known:
+        raise TooNew(
+            f"{name} was written by a newer Bruiser.",
+            "Open it with that version; it was left untouched.",
+        )
+    return revision != HEAD
+
+
+def upgrade(engine: Engine) -> None:
+    """Run the migrations up to HEAD, each with its version mark in one transaction.
+
+    Raises
+    ------
+    StoreError
+        If one fails; the file is then of the version before it.
+    """
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    try:
+        with engine.connect().execution_options(write=True) as connection:
+            config.attributes["connection"] = connection
+            command.upgrade(config, "head")
+    except DBAPIError as error:
+        said = translate(error)
+        raise type(said)(f"The file could not be upgraded. {said.headline}", said.remedy) from error
+
+
+def back_up(path: Path, revision: str) -> Path:
+    """Copy a file before it is upgraded, beside it and never over an earlier copy.
+
+    Raises
+    ------
+    StoreError
+        If the copy cannot be made; the file is left as it was, and no half copy stays.
+    """
+    target = path.with_name(f"{path.name}.before-{revision}")
+    number = 1
+    while target.exists():
+        number += 1
+        target = path.with_name(f"{path.name}.before-{revision}-{number}")
+    try:
+        copy_database(path, target)
+    except (OSError, sqlite3.Error) as error:
+        target.unlink(missing_ok=True)
+        why = translate(error).headline if isinstance(error, sqlite3.Error) else error.strerror
+        raise StoreError(
+            f"{path.name} is older and has to be copied before it is upgraded: {why}",
+            "Make room or choose another folder; it was left untouched.",
+        ) from error
+    return target
+
+
+def copy_database(path: Path, target: Path) -> None:
+    """Copy a database with what its journal holds; raises what the driver raises."""
+    with (
+        closing(sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)) as source,
+        closing(sqlite3.connect(target)) as copy,
+    ):
+        source.backup(copy)
