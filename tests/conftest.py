@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import resource
 import threading
 from importlib.resources import files
 from pathlib import Path
@@ -35,6 +36,19 @@ def workshop(demo_file: Path):
     opened = open_workshop(demo_file)
     yield opened
     opened.close()
+
+
+@pytest.fixture
+def file_size_limit():
+    """Let no file grow beyond a size, as a full disk would; None takes the limit away."""
+    before = resource.getrlimit(resource.RLIMIT_FSIZE)
+
+    def limit(size):
+        soft = before[0] if size is None else size
+        resource.setrlimit(resource.RLIMIT_FSIZE, (soft, before[1]))
+
+    yield limit
+    resource.setrlimit(resource.RLIMIT_FSIZE, before)
 
 
 @pytest.fixture(autouse=True)

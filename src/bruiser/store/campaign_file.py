@@ -44,6 +44,7 @@ log = logging.getLogger(__name__)
 
 _HEADER = b"SQLite format 3\x00"
 _LARGEST_JOURNAL = 4 * 2**20
+_NO_JOURNAL = (sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_READONLY)
 READ_ONLY_WHY = {
     Held.ASKED: "It was opened for reading only.",
     Held.ELSEWHERE: "Another window has this campaign open; work there, or close it.",
@@ -418,7 +419,7 @@ def _open_held(path: Path, hold: FileHold) -> CampaignFile:
     try:
         older = _examine(path)
     except sqlite3.OperationalError as error:
-        if writes or error.sqlite_errorcode & 0xFF != sqlite3.SQLITE_CANTOPEN:
+        if writes or error.sqlite_errorcode & 0xFF not in _NO_JOURNAL:
             raise
         # No journal can be made here: read it as it stands, or a copy with the journal there is.
         journal = path.with_name(f"{path.name}-wal")
