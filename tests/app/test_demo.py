@@ -96,7 +96,7 @@ def test_the_user_works_on_a_copy_and_fresh_starts_over(tmp_path, monkeypatch, s
     copy.write_bytes(b"changed")
     assert paths.fetch_demo().read_bytes() == b"changed"
     assert paths.fetch_demo(fresh=True).read_bytes() == shipped_demo.read_bytes()
-    assert copy.with_suffix(".bruiser.earlier").read_bytes() == b"changed"
+    assert (copy.parent / "fennock-ridge-earlier-1.bruiser").read_bytes() == b"changed"
     assert hashlib.sha256(shipped_demo.read_bytes()).hexdigest() == before
 
 

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bruiser.core import bench_checks as look
-from bruiser.core.bench_book import BenchBook, BenchRecord, arming_words
+from bruiser.core.bench_book import BenchRecord, arming_words
 from bruiser.core.bench_checks import BenchLimits, Say, Verdict
 from bruiser.core.bench_time import DAY_S, DEFAULT_S, Job, Step, learn, pull_seconds, schedule
 from bruiser.core.pull_order import (
@@ -243,9 +243,9 @@ def test_what_is_said_before_arming_is_the_benchs_own_rule_and_dates(due, tried,
         "b", "yard", 1.0, 0.008, 2e4, 2.0, 500.0, 1e-7, keep_away="door shut",
         calibration_due=due, estop_checked_on=tried,
     )  # fmt: skip
-    words = arming_words(BenchBook(benches=(bench,)), "yard", "2026-11-25")
+    words = arming_words(bench, "2026-11-25")
     assert "Keep-away rule: door shut." in words
     for warning in ("out of date", "not tried today"):
         assert (warning in words) == (warning in said)
-    for book, name in ((None, "yard"), (BenchBook(benches=(bench,)), "other")):
-        assert "no keep-away rule" in arming_words(book, name, "2026-11-25")
+    for other in (None, replace(bench, keep_away="")):
+        assert "no keep-away rule" in arming_words(other, "2026-11-25")

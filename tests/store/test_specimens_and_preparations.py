@@ -117,7 +117,7 @@ def test_further_channels_are_kept_and_chunks_joined(file, channels):
         for part in (slice(0, 25), slice(25, 40)):
             chunk = Samples(load[part], travel[part], **{k: v[part] for k, v in more.items()})
             pulls.append_samples(c, "p1", part.start, chunk)
-        pulls.seal_trace(c, "p1")
+        pulls.seal_trace(c, "p1", pulls.load_samples(c, "p1"))
         rows = c.execute(sa.text("SELECT count(*) FROM trace_chunk")).scalar()
     assert rows == 1
     with file.reading() as c:

@@ -13,11 +13,10 @@ import pytest
 import sqlalchemy as sa
 from tests.store.test_campaign_file import stepped_back
 
-from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError
+from bruiser.core.errors import Busy, Damaged, Full, Gone, ReadOnly, StoreError
 from bruiser.store import schema
 from bruiser.store.campaign_file import create_campaign, open_campaign
 from bruiser.store.driver_errors import translate
-from bruiser.store.identity import Gone
 
 
 def title(file):

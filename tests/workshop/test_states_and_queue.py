@@ -188,7 +188,7 @@ def pulled(workshop, entry):
     )
     with workshop.file.writing() as c:
         pulls.insert_pull(c, pull)
-        pulls.end_pull(c, pull.id, "2026-02-01T01:01:00Z", PullEnd.GAVE, None, 0)
+        pulls.end_pull(c, pull.id, "2026-02-01T01:01:00Z", PullEnd.GAVE, None, 0, 500.0)
     return read_journal(workshop).by_pull[pull.id]
 
 

@@ -15,7 +15,7 @@ from bruiser.formats.pull_table import group_pulls, read_pull_table
 from bruiser.formats.results_json import report_json
 from bruiser.formats.trace_file import read_trace_file
 from bruiser.formats.trace_json import trace_json
-from bruiser.store.campaign_file import looks_like_a_database
+from bruiser.store.headers import looks_like_a_database
 from bruiser.workshop.journal import read_journal
 from bruiser.workshop.results import campaign_report
 from bruiser.workshop.simulation import serve_bench

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import logging
 import sys
+import threading
 import traceback
 from collections.abc import Callable
 from datetime import datetime
 from pathlib import Path
 from types import TracebackType
+
+from PyQt6.QtCore import QObject, pyqtSignal
 
 from bruiser import __version__
 from bruiser.app.paths import report_path
@@ -18,23 +21,40 @@ log = logging.getLogger(__name__)
 
 def write_report(
     kind: type[BaseException], error: BaseException, trace: TracebackType | None
-) -> Path:
-    """Save a report of an unexpected error and return its path."""
+) -> Path | None:
+    """Save a report of an unexpected error and return its path; None where nothing can be saved."""
     stamp = datetime.now().strftime("%Y%m%d-%H%M%S-%f")
-    path = report_path() / f"report-{stamp}.txt"
     text = "".join(traceback.format_exception(kind, error, trace))
-    path.write_text(f"Bruiser {__version__}\n\n{text}", encoding="utf-8")
+    try:
+        path = report_path() / f"report-{stamp}.txt"
+        path.write_text(f"Bruiser {__version__}\n\n{text}", encoding="utf-8")
+    except OSError:
+        log.warning("no report could be written")
+        return None
     return path
 
 
-def install_crash_hook(tell: Callable[[Path], None]) -> None:
-    """Send unexpected errors to a report and to `tell`."""
+class _Teller(QObject):
+    """Brings what happened on any thread to the one that may show it."""
+
+    told = pyqtSignal(object)
+
+
+def install_crash_hook(tell: Callable[[Path | None], None]) -> None:
+    """Send unexpected errors, of every thread, to a report and to `tell` on this thread."""
+    teller = _Teller()
+    teller.told.connect(tell)
 
     def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, trace)
             return
         log.critical("unexpected error", exc_info=(kind, error, trace))
-        tell(write_report(kind, error, trace))
+        teller.told.emit(write_report(kind, error, trace))
+
+    def thread_hook(ended: threading.ExceptHookArgs) -> None:
+        if ended.exc_value is not None:
+            hook(ended.exc_type, ended.exc_value, ended.exc_traceback)
 
     sys.excepthook = hook
+    threading.excepthook = thread_hook

@@ -11,7 +11,7 @@ from bruiser.core.working_load import School
 from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_files import FILES, GuideFile, as_bytes
 from bruiser.formats.pdf import html_to_pdf
-from bruiser.store.campaign_file import check_header
+from bruiser.store.headers import check_header
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 from bruiser.workshop.choosing import fill_shelf
 from bruiser.workshop.guide_book import GuideBook, Revision, read_guide_book

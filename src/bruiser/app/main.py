@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from bruiser.app.paths import fetch_demo, log_path
-from bruiser.core.errors import BruiserError, StoreError
+from bruiser.core.errors import BruiserError
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
@@ -36,11 +36,7 @@ def has_display() -> bool:
 def main(arguments: list[str] | None = None) -> int:
     """Open the window; without a display run one pull off-screen and write pictures."""
     options = parse(arguments)
-    logging.basicConfig(
-        filename=log_path(),
-        level=logging.INFO,
-        format="%(asctime)s %(levelname)s %(name)s: %(message)s",
-    )
+    keep_log()
     if options.file is None and not options.demo:
         print("Name a campaign file, or use --demo.", file=sys.stderr)
         return 2
@@ -81,6 +77,19 @@ def _with_window(options: argparse.Namespace) -> int:
     return show_window(QApplication(sys.argv[:1]), options)
 
 
+def keep_log() -> None:
+    """Write a log, where one can be written; a disk that fills up later is no reason to stop."""
+    logging.raiseExceptions = False
+    try:
+        handler: logging.Handler = logging.FileHandler(log_path(), encoding="utf-8")
+    except OSError:
+        handler = logging.NullHandler()
+    handler.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+    root = logging.getLogger()
+    root.setLevel(logging.INFO)
+    root.addHandler(handler)
+
+
 def show_window(app: QApplication, options: argparse.Namespace) -> int:
     """Open the campaign in a window and stay until it is closed; 1 if it cannot be opened."""
     from PyQt6.QtWidgets import QMessageBox
@@ -92,17 +101,22 @@ def show_window(app: QApplication, options: argparse.Namespace) -> int:
 
     app.setApplicationName("Bruiser")
     dress(app, "pitch" if options.dark else "chalk")
+    windows: list[MainWindow] = []
+
+    def tell(report: Path | None) -> None:
+        where = "No report could be written." if report is None else f"Report: {report}"
+        for window in windows:
+            window.say(f"Something unexpected happened. What was stored is safe. {where}")
+
+    install_crash_hook(tell)
     try:
         workshop = open_workshop(_file(options))
-    except StoreError as error:
+    except BruiserError as error:
         QMessageBox.warning(None, "Bruiser", f"{error.headline}\n{error.remedy}")
         print(error, file=sys.stderr)
         return 1
-    window = MainWindow(workshop)
-    install_crash_hook(
-        lambda path: window.say(f"Something unexpected happened. Your data is safe. Report: {path}")
-    )
-    window.show()
+    windows.append(MainWindow(workshop))
+    windows[0].show()
     return app.exec()
 
 

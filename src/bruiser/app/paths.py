@@ -8,6 +8,9 @@ from shutil import copyfile
 
 from platformdirs import user_data_path, user_log_path, user_state_path
 
+from bruiser.core.errors import StoreError
+from bruiser.store.setting_aside import set_aside
+
 DEMO_NAME = "fennock-ridge.bruiser"
 
 
@@ -22,17 +25,31 @@ def fetch_demo(*, fresh: bool = False) -> Path:
     Parameters
     ----------
     fresh : bool
-        Start over: the earlier copy is kept beside it as ``….earlier``.
+        Start over: every earlier copy is kept beside it, with what its journal holds, as a
+        campaign that can be opened.
+
+    Raises
+    ------
+    Busy
+        If it is to start over while a window has it open.
+    StoreError
+        If the copy cannot be made.
     """
     target = demo_copy()
-    target.parent.mkdir(parents=True, exist_ok=True)
-    if fresh and target.exists():
-        target.replace(target.with_suffix(".bruiser.earlier"))
-        for tail in ("-wal", "-shm"):
-            Path(f"{target}{tail}").unlink(missing_ok=True)
-    if not target.exists():
-        with as_file(files("bruiser.app").joinpath("demo", DEMO_NAME)) as shipped:
-            copyfile(shipped, target)
+    try:
+        target.parent.mkdir(parents=True, exist_ok=True)
+        if fresh and target.exists():
+            set_aside(target)
+        if not target.exists():
+            part = target.with_name(f"{target.name}.part")
+            with as_file(files("bruiser.app").joinpath("demo", DEMO_NAME)) as shipped:
+                copyfile(shipped, part)
+            part.replace(target)
+    except OSError as error:
+        raise StoreError(
+            f"The demo cannot be copied to {target.parent}: {error.strerror}.",
+            "Make room, or open a campaign of your own.",
+        ) from error
     return target
 
 

@@ -2,28 +2,32 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from functools import partial
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
 from PyQt6.QtWidgets import (
     QApplication,
-    QDialog,
-    QFrame,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
-    QMessageBox,
-    QPushButton,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 from typing_extensions import override
 
-from bruiser.core.errors import BruiserError
-from bruiser.ui.kit.parts import StationPage, Words, button
+from bruiser.app.keeping import (
+    let_go_of_the_bench,
+    may_leave_the_file,
+    may_leave_the_pull,
+    save_campaign,
+)
+from bruiser.core.errors import BruiserError, Gone
+from bruiser.ui.kit.keys_dialog import KeysDialog
+from bruiser.ui.kit.notice_bar import NoticeBar
+from bruiser.ui.kit.parts import StationPage
 from bruiser.ui.kit.rail import Rail, RailStop
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.runtime.tasks import TaskRunner
@@ -40,12 +44,12 @@ from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.stations.knots.view import KnotsView
 from bruiser.ui.stations.plan.presenter import PlanPresenter
 from bruiser.ui.stations.plan.view import PlanView
-from bruiser.ui.stations.pull.presenter import BenchFor, PullPresenter
+from bruiser.ui.stations.pull.bench_at_hand import BenchFor
+from bruiser.ui.stations.pull.presenter import PullPresenter
 from bruiser.ui.stations.pull.view import PullView
 from bruiser.ui.stations.results.presenter import ResultsPresenter
 from bruiser.ui.stations.results.view import ResultsView
 from bruiser.ui.theme.theme import theme
-from bruiser.ui.theme.tokens import SPACE
 from bruiser.workshop.closing import close_interrupted_pulls
 from bruiser.workshop.commands import Changes
 from bruiser.workshop.journal import Journal, Stage, read_journal
@@ -62,6 +66,8 @@ STATIONS: tuple[tuple[str, str], ...] = (
     ("results", "Results"),
     ("guide", "Guide"),
 )
+
+FILE_LOOK_MS = 1000
 
 KEYS = (
     ("F1 to F8", "go to a station"),
@@ -130,17 +136,40 @@ class MainWindow(QMainWindow):
         }
         for key, _ in STATIONS:
             self.stack.addWidget(self.pages[key])
-        self.notice = Words("", "strong-small", "ochre", elide=True)
-        self.notice.setObjectName("window.notice")
-        self._undo_bar = self._make_undo_bar()
+        self._bar = NoticeBar()
+        self.notice = self._bar.notice
         self._build()
         self._connect()
-        close_interrupted_pulls(workshop)
         workshop.listen(self._on_changes)
+        workshop.on_not_shown = self._on_not_shown
+        unfinished = self._close_interrupted_pulls()
         self.refresh()
         self.go_to("pull" if self.journal and self.journal.next_to_pull() else "results")
+        said = list(workshop.file.notes)
         if workshop.read_only:
-            self.say("Read-only: another window has this campaign. Nothing can be stored here.")
+            said.append(f"Read-only: nothing can be stored here. {workshop.file.why_read_only}")
+        if said or unfinished:
+            self.say(" ".join([*said, *unfinished]))
+        self._file_watch = QTimer(self)
+        self._file_watch.setInterval(FILE_LOOK_MS)
+        self._file_watch.timeout.connect(self._look_at_file)
+        self._file_watch.start()
+
+    def _close_interrupted_pulls(self) -> list[str]:
+        """End pulls that were cut off; what could not be ended, in words."""
+        try:
+            close_interrupted_pulls(self.workshop)
+        except BruiserError as error:
+            return [f"A pull that was cut off could not be ended: {error}"]
+        return []
+
+    def _look_at_file(self) -> None:
+        """Notice a file that was moved, deleted or replaced, before something is written."""
+        try:
+            self.workshop.file.look()
+        except BruiserError as error:
+            self._file_watch.stop()
+            self.show_error(error)
 
     def _build(self) -> None:
         middle = QWidget()
@@ -148,7 +177,7 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout()
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self._undo_bar)
+        column.addWidget(self._bar)
         column.addWidget(self.stack, 1)
         row = QHBoxLayout(middle)
         row.setContentsMargins(0, 0, 0, 0)
@@ -157,21 +186,10 @@ class MainWindow(QMainWindow):
         row.addLayout(column, 1)
         self.setCentralWidget(middle)
 
-    def _make_undo_bar(self) -> QFrame:
-        """The line that says what was just stored, and takes it back."""
-        bar = QFrame()
-        bar.setObjectName("window.bar")
-        row = QHBoxLayout(bar)
-        row.setContentsMargins(SPACE["l"], SPACE["xs"], SPACE["l"], 0)
-        self._undo = button("Undo", "window.undo", "chip")
-        self._undo.clicked.connect(self.undo)
-        row.addWidget(self.notice, 1)
-        row.addWidget(self._undo)
-        bar.hide()
-        return bar
-
     def _connect(self) -> None:
         self.rail.station_wanted.connect(self.go_to)
+        self._bar.undo.clicked.connect(self.undo)
+        self._bar.rescue.clicked.connect(self._save_under_new_name)
         for number, (key, _) in enumerate(STATIONS, start=1):
             self._shortcut(f"F{number}", partial(self.go_to, key))
         self._shortcut("Ctrl+Z", self.undo)
@@ -197,6 +215,7 @@ class MainWindow(QMainWindow):
             self.plan,
             self.pull,
             self.findings,
+            self.results,
             self.guide,
         ):
             presenter.failed.connect(self.show_error)
@@ -217,15 +236,29 @@ class MainWindow(QMainWindow):
         page = self.stack.currentWidget()
         return "" if page is None else page.objectName()
 
-    def say(self, text: str, *, undo: bool = False) -> None:
+    def say(self, text: str, *, undo: bool = False, rescue: bool = False) -> None:
         """Say something in the line above the station."""
-        self.notice.say(text)
-        self._undo.setVisible(undo)
-        self._undo_bar.setVisible(bool(text))
+        self._bar.say(text, undo=undo, rescue=rescue)
 
     def show_error(self, error: BruiserError) -> None:
         """The one place where errors are shown: what happened, what was kept, what to do."""
-        self.say(str(error))
+        self.say(str(error), rescue=isinstance(error, Gone))
+
+    def _save_under_new_name(self) -> None:
+        try:
+            target = save_campaign(self, self.workshop)
+        except BruiserError as error:
+            self.show_error(error)
+            return
+        if target is not None:
+            self.say(f"Saved as {target.name}; you go on there.")
+            self._file_watch.start()
+
+    def _on_not_shown(self, error: Exception) -> None:
+        """Something was stored and could not be shown."""
+        if not isinstance(error, BruiserError):
+            sys.excepthook(type(error), error, error.__traceback__)
+        self.say(f"It is stored, but the screen could not follow: {error}", undo=True)
 
     def refresh(self) -> None:
         """Read the logbook again and hand it to the stations; those not seen get it when shown."""
@@ -331,48 +364,29 @@ class MainWindow(QMainWindow):
             theme().apply(app, "pitch" if theme().name == "chalk" else "chalk")
 
     def _show_keys(self) -> None:
-        dialog = QDialog(self)
-        dialog.setObjectName("window.keys")
-        dialog.setWindowTitle("Keys")
-        column = QVBoxLayout(dialog)
-        for keys, what in KEYS:
-            row = QHBoxLayout()
-            left = QLabel(keys)
-            left.setFont(theme().font("strong"))
-            left.setMinimumWidth(190)
-            row.addWidget(left)
-            row.addWidget(QLabel(what), 1)
-            column.addLayout(row)
-        close = QPushButton("Close")
-        close.setAccessibleName("Close")
-        close.clicked.connect(dialog.accept)
-        column.addWidget(close, alignment=Qt.AlignmentFlag.AlignRight)
-        dialog.open()
-
-    def may_close(self) -> bool:
-        """Ask before leaving a pull that is under way; the bench is stopped first."""
-        if not self.pull.loaded:
-            return True
-        self.pull.stop()
-        answer = QMessageBox.question(
-            self,
-            "A pull is under way",
-            "The bench has been stopped. What was recorded is kept and waits in Findings.\n"
-            "The load may still be on. Close Bruiser?",
-        )
-        return answer == QMessageBox.StandardButton.Yes
+        KeysDialog(KEYS, self).open()
 
     @override
     def closeEvent(self, a0: QCloseEvent | None) -> None:
-        if a0 is not None and not self.may_close():
+        if a0 is not None and not self._may_go():
             a0.ignore()
             return
-        try:
-            self.pull.abandon()
-        finally:
-            self.tasks.close()
-            self.workshop.close()
+        self._file_watch.stop()
+        self.tasks.close()
+        self.workshop.close()
         super().closeEvent(a0)
+
+    def _may_go(self) -> bool:
+        """Whether all is stored, or what is not was saved elsewhere."""
+        try:
+            return (
+                may_leave_the_pull(self, self.pull)
+                and let_go_of_the_bench(self, self.pull, self.workshop)
+                and may_leave_the_file(self, self.workshop)
+            )
+        except BruiserError as error:
+            self.show_error(error)
+            return False
 
 
 def _count(number: int, noun: str) -> str:

@@ -93,9 +93,8 @@ class BenchBook:
     checks: tuple[LoadCheck, ...] = ()
 
 
-def arming_words(book: BenchBook | None, name: str, today: str) -> str:
+def arming_words(bench: BenchRecord | None, today: str) -> str:
     """What is said before a bench is armed: its own keep-away rule, and the dates that matter."""
-    bench = next((b for b in book.benches if b.name == name), None) if book else None
     if bench is None or not bench.keep_away:
         return "The bench book has no keep-away rule for this bench: write it down first."
     said = [f"Keep-away rule: {bench.keep_away}."]

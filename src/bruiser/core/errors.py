@@ -86,3 +86,7 @@ class TooNew(StoreError):
 
 class ReadOnly(StoreError):
     """The campaign is open for reading only."""
+
+
+class Gone(StoreError):
+    """The open file was moved, deleted or replaced: writing would go elsewhere."""

@@ -13,6 +13,12 @@ from dataclasses import dataclass
 from enum import IntFlag
 
 SEQUENCE = 1 << 16
+COUNTS_ANEW = 4
+"""So many numbers in a row from elsewhere, each following the other, are a bench counting anew."""
+
+LONGEST_STEP = SEQUENCE // 8
+"""A longer step forward is no gap: the bench would have been found silent long before."""
+
 STOP_BYTE = b"!"
 LONGEST_LINE = 200
 BITS_A_CHARACTER = 10
@@ -117,7 +123,11 @@ def _sample(raw: bytes, parts: list[str]) -> Line:
         numbers = [float(p) for p in parts[1:]]
     except ValueError:
         return BadLine(raw, "not a number")
+    if any(math.isinf(n) for n in numbers):
+        return BadLine(raw, "an infinite number")
     seq, t_ms, load, travel, flags, *more = numbers
+    if math.isnan(seq + t_ms + flags):
+        return BadLine(raw, "no number where one has to be")
     if not (seq == int(seq) and 0 <= seq < SEQUENCE and flags == int(flags)):
         return BadLine(raw, "odd sequence number")
     return SampleLine(int(seq), t_ms, load, travel, int(flags), *more)
@@ -144,9 +154,12 @@ class Sequence:
 
     def __init__(self) -> None:
         self._last: int | None = None
+        self._behind: int | None = None
+        self._behind_count = 0
         self.count = -1
         self.lost = 0
         self.repeated = 0
+        self.restarts = 0
 
     def place(self, seq: int) -> int | None:
         """The place of a sample; None for one that came before (a repeat, or stale data)."""
@@ -154,12 +167,28 @@ class Sequence:
             self._last, self.count = seq, 0
             return 0
         step = (seq - self._last) % SEQUENCE
-        if step == 0 or step > SEQUENCE // 2:
-            self.repeated += 1
-            return None
+        if step == 0 or step > LONGEST_STEP:
+            return self._place_behind(seq)
+        self._behind = None
         self.lost += step - 1
         self._last = seq
         self.count += step
+        return self.count
+
+    def _place_behind(self, seq: int) -> int | None:
+        """A number from elsewhere: a repeat, or the bench has begun to count anew."""
+        follows = self._behind is not None and seq == (self._behind + 1) % SEQUENCE
+        self._behind_count = self._behind_count + 1 if follows else 1
+        self._behind = seq
+        if self._behind_count < COUNTS_ANEW:
+            self.repeated += 1
+            return None
+        # Those of the new count that were taken for repeats are lost, and keep their places.
+        self.repeated -= COUNTS_ANEW - 1
+        self.lost += COUNTS_ANEW - 1
+        self.restarts += 1
+        self._last, self._behind = seq, None
+        self.count += COUNTS_ANEW
         return self.count
 
 

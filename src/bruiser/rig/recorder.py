@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import threading
 import time
 from collections.abc import Callable
@@ -9,8 +10,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.core.errors import BruiserError, LinkLost, Overrange, RigError
+from bruiser.core.errors import BruiserError, Overrange, RigError
+from bruiser.rig.channel_watch import NOTHING_S, ChannelWatch, NoReading
 from bruiser.rig.instrument import Floats, Instrument, SampleBlock
+
+log = logging.getLogger(__name__)
 
 COMMIT_EVERY_S = 0.15
 LONGEST_GAP = 200_000
@@ -49,9 +53,12 @@ class Recorder:
     -----
     One thread reads and never waits for the disk, another saves: a slow disk loses nothing while
     the process lives. All samples stay in memory until the recorder is dropped. Places of lost
-    samples are NaN, so that the place of a sample is its time. When the sink refuses (a full disk),
-    the line is gone or silent, or the cell is at its limit, the instrument is stopped, `fault`
-    holds the error, and the samples are kept; at a limit the recording goes on.
+    samples are NaN, so that the place of a sample is its time. Whatever ends the reading (the line
+    is gone, or any other error) or the saving (a full disk, or any other error), the instrument is
+    stopped, `fault` holds the error, and the samples are kept; :meth:`finish` tries once more to
+    save them. When the cell is at its limit (`overrange`) or a channel gives no reading that can be
+    believed while the crosshead moves (`trouble`), the instrument is stopped and the recording
+    goes on.
     """
 
     def __init__(self, instrument: Instrument, sink: Sink) -> None:
@@ -68,10 +75,19 @@ class Recorder:
         self._ending = threading.Event()
         self._threads: list[threading.Thread] = []
         self._at_limit = 0
+        self._read_fault: Exception | None = None
+        self._save_fault: Exception | None = None
+        self._watch_channels = ChannelWatch(instrument.info)
+        self._moving_since: float | None = None
         self.samples_lost = 0
-        self.fault: Exception | None = None
+        self.trouble: RigError | None = None
         self.overrange: Overrange | None = None
         self.arrived_at = 0.0
+
+    @property
+    def fault(self) -> Exception | None:
+        """What ended the reading or the saving, of whatever kind."""
+        return self._read_fault or self._save_fault
 
     @property
     def count(self) -> int:
@@ -136,8 +152,30 @@ class Recorder:
         for thread in self._threads:
             thread.join()
         self._threads = []
-        self.fault = None
+        self._save_fault = None
         self._save()
+
+    @property
+    def read_fault(self) -> Exception | None:
+        """Why nothing more is read."""
+        return self._read_fault
+
+    @property
+    def save_fault(self) -> Exception | None:
+        """Why the sink did not take the last samples."""
+        return self._save_fault
+
+    def save_again(self) -> None:
+        """Hand what was not taken to the sink once more, and go on saving if it takes it."""
+        self._save_fault = None
+        self._save()
+
+    def set_moving(self, moving: bool) -> None:
+        """The crosshead was sent off, or stopped: its readings are watched while it moves."""
+        if moving:
+            self.trouble = None
+            self._watch_channels.begin_anew()
+        self._moving_since = time.monotonic() if moving else None
 
     def step(self, timeout_s: float = 0.02) -> int:
         """Read once and save when due, without threads; returns the number of samples read."""
@@ -152,6 +190,8 @@ class Recorder:
             self._append(block)
             self.arrived_at = time.monotonic()
             self._watch(block)
+        else:
+            self._watch_silence()
         return len(block)
 
     def _read(self) -> None:
@@ -159,7 +199,8 @@ class Recorder:
             try:
                 self._read_once(0.02)
             except Exception as error:  # noqa: BLE001  (any fault must stop the bench)
-                self._give_up(error)
+                self._read_fault = error
+                self._stop_for(error)
                 return
 
     def _save_on(self) -> None:
@@ -193,7 +234,7 @@ class Recorder:
             self._count = needed
 
     def _watch(self, block: SampleBlock) -> None:
-        """Stop the bench when the cell has come to its limit."""
+        """Stop the bench when the cell is at its limit, or a channel cannot be believed."""
         top = 0.999 * self._instrument.info.capacity_n
         at_limit = int(np.count_nonzero(np.abs(block.load_n) >= top))
         self._at_limit = self._at_limit + at_limit if at_limit else 0
@@ -202,26 +243,41 @@ class Recorder:
                 "The load cell is at its limit.", "The bench was stopped; the peak is a floor."
             )
             self._instrument.stop()
+        if self._moving_since is not None and self.trouble is None:
+            self.trouble = self._watch_channels.look(block)
+            if self.trouble is not None:
+                self._instrument.stop()
+
+    def _watch_silence(self) -> None:
+        """Stop the bench when nothing at all has come while it moves."""
+        since = self._moving_since
+        if since is None or self.trouble is not None or not self._instrument.info.stroke_m:
+            return
+        if time.monotonic() - max(self.arrived_at, since) > NOTHING_S:
+            self.trouble = NoReading("bench", "sends no readings: neither load nor travel comes")
+            self._instrument.stop()
 
     def _save(self) -> None:
         with self._saving:
-            if self._count == self._saved or self.fault is not None:
+            if self._count == self._saved or self._save_fault is not None:
                 return
             with self._lock:
                 first, until = self._saved, self._count
                 c = self._columns(slice(first, until))
             try:
                 self._sink(SampleBlock(first, c.load_n, c.travel_m, c.load2_n, c.tail_m))
-            except BruiserError as error:
-                self._give_up(error)
+            except Exception as error:  # noqa: BLE001  (any fault must stop the bench)
+                self._save_fault = error
+                self._stop_for(error)
                 return
             self._saved = until
             self._last_save = time.monotonic()
 
-    def _give_up(self, error: Exception) -> None:
-        self.fault = error
+    def _stop_for(self, error: Exception) -> None:
+        """Stop the bench for a fault, which is set already, whatever the bench answers."""
+        if not isinstance(error, BruiserError):
+            log.error("the recording failed", exc_info=error)
         try:
             self._instrument.stop()
-        except RigError as gone:
-            if not isinstance(gone, LinkLost):
-                raise
+        except Exception:
+            log.exception("the bench could not be told to stop")

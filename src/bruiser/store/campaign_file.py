@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-import shutil
 import sqlite3
 import tempfile
 import threading
@@ -13,11 +12,14 @@ from pathlib import Path
 from types import TracebackType
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, Engine
+from sqlalchemy.engine import Connection
 from sqlalchemy.exc import DBAPIError
 
 from bruiser.core.errors import Busy, Damaged, ReadOnly, StoreError
+from bruiser.store.connections import connector, make_engine
+from bruiser.store.copies import copied_with_journal, upgraded_copy
 from bruiser.store.driver_errors import translate
+from bruiser.store.headers import check_header
 from bruiser.store.identity import (
     FileHold,
     Held,
@@ -29,20 +31,17 @@ from bruiser.store.identity import (
 )
 from bruiser.store.schema import APPLICATION_ID
 from bruiser.store.undo_log import watch
-from bruiser.store.upgrading import back_up, copy_database, is_older, revision_of, upgrade
+from bruiser.store.upgrading import back_up, is_older, revision_of, upgrade
 
 __all__ = [
     "CampaignFile",
     "Connection",
-    "check_header",
     "create_campaign",
-    "looks_like_a_database",
     "open_campaign",
 ]
 
 log = logging.getLogger(__name__)
 
-_HEADER = b"SQLite format 3\x00"
 _LARGEST_JOURNAL = 4 * 2**20
 _NO_JOURNAL = (sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_READONLY)
 READ_ONLY_WHY = {
@@ -50,40 +49,6 @@ READ_ONLY_WHY = {
     Held.ELSEWHERE: "Another window has this campaign open; work there, or close it.",
     Held.FORBIDDEN: "The file or its folder cannot be written: copy it to a place of your own.",
 }
-
-
-def looks_like_a_database(path: Path) -> bool:
-    """Whether the file begins like a campaign; a file that cannot be read does not."""
-    try:
-        with path.open("rb") as file:
-            return file.read(len(_HEADER)) == _HEADER
-    except OSError:
-        return False
-
-
-def check_header(path: Path) -> None:
-    """Refuse what is no campaign, reading 100 bytes and touching nothing.
-
-    Raises
-    ------
-    StoreError
-        If there is no such file.
-    Damaged
-        If it is no SQLite file, or not one of ours.
-    """
-    try:
-        with path.open("rb") as file:
-            head = file.read(100)
-    except FileNotFoundError as error:
-        raise StoreError(f"There is no file {path.name}.") from error
-    except OSError as error:
-        raise StoreError(f"{path.name} cannot be read: {error.strerror}.") from error
-    if len(head) < 100 or not head.startswith(_HEADER):
-        raise Damaged(f"{path.name} is not a campaign file.", "It was left untouched.")
-    if int.from_bytes(head[68:72], "big") != APPLICATION_ID:
-        raise Damaged(
-            f"{path.name} is a database, but not a Bruiser campaign.", "It was left untouched."
-        )
 
 
 class CampaignFile:
@@ -122,11 +87,11 @@ class CampaignFile:
         self._writing = threading.RLock()
         self._longest_journal = _LARGEST_JOURNAL
         mode = "rw" if hold.held is Held.WRITING else "ro"
-        connect = _connector(source or path, mode, immutable=immutable)
+        connect = connector(source or path, mode, immutable=immutable)
         # One connection stays: what it holds open is the campaign, wherever its path leads.
         self._anchor = connect()
         self._anchor.execute("PRAGMA busy_timeout = 200")
-        self._engine = _engine(self._connect_same(connect))
+        self._engine = make_engine(self._connect_same(connect))
         if hold.held is Held.WRITING:
             self._mark()
 
@@ -303,42 +268,6 @@ class CampaignFile:
         self.close()
 
 
-def _connector(
-    path: Path, mode: str, *, immutable: bool = False
-) -> Callable[[], sqlite3.Connection]:
-    """What opens a connection: ``rwc``, ``rw`` or ``ro``."""
-    query = f"mode={mode}" + ("&immutable=1" if immutable else "")
-
-    def connect() -> sqlite3.Connection:
-        connection = sqlite3.connect(
-            f"{path.absolute().as_uri()}?{query}",
-            uri=True,
-            isolation_level=None,
-            check_same_thread=False,
-            timeout=5.0,
-        )
-        connection.execute("PRAGMA foreign_keys = ON")
-        if mode != "ro":
-            connection.execute("PRAGMA journal_mode = WAL")
-            connection.execute("PRAGMA synchronous = NORMAL")
-            # Written back by CampaignFile alone, which marks the file each time.
-            connection.execute("PRAGMA wal_autocheckpoint = 0")
-        return connection
-
-    return connect
-
-
-def _engine(connect: Callable[[], sqlite3.Connection]) -> Engine:
-    engine = sa.create_engine("sqlite://", creator=connect, poolclass=sa.pool.QueuePool)
-
-    @sa.event.listens_for(engine, "begin")
-    def _begin(connection: Connection) -> None:
-        write = connection.get_execution_options().get("write", False)
-        connection.exec_driver_sql("BEGIN IMMEDIATE" if write else "BEGIN")
-
-    return engine
-
-
 def create_campaign(path: Path) -> CampaignFile:
     """Make a new, empty campaign file.
 
@@ -353,7 +282,7 @@ def create_campaign(path: Path) -> CampaignFile:
         raise StoreError(f"{path.name} already exists.", "Choose another name.") from error
     except OSError as error:
         raise StoreError(f"{path.name} cannot be made: {error.strerror}.") from error
-    engine = _engine(_connector(path, "rw"))
+    engine = make_engine(connector(path, "rw"))
     try:
         with engine.connect() as connection, connection.begin():
             connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
@@ -424,21 +353,21 @@ def _open_held(path: Path, hold: FileHold) -> CampaignFile:
         # No journal can be made here: read it as it stands, or a copy with the journal there is.
         journal = path.with_name(f"{path.name}-wal")
         if journal.exists() and journal.stat().st_size:
-            source, copy = _copied_with_journal(path)
+            source, copy = copied_with_journal(path)
         else:
             immutable = True
         older = _examine(source, immutable=immutable)
     if older and writes:
-        with closing(_connector(path, "ro")()) as plain:
+        with closing(connector(path, "ro")()) as plain:
             revision = _revision(plain)
         back_up(path, revision or "empty")
-        engine = _engine(_connector(path, "rw"))
+        engine = make_engine(connector(path, "rw"))
         try:
             upgrade(engine)
         finally:
             engine.dispose()
     elif older:
-        source, copy = _upgraded_copy(source, immutable=immutable)
+        source, copy = upgraded_copy(source, immutable=immutable)
         immutable = False
         notes.append(f"{path.name} is of an older version: a copy of it, upgraded, is shown.")
     opened = CampaignFile(path, hold, source, immutable=immutable, copy=copy)
@@ -448,7 +377,7 @@ def _open_held(path: Path, hold: FileHold) -> CampaignFile:
 
 def _examine(path: Path, *, immutable: bool = False) -> bool:
     """Whether a file is older; raises where it is damaged or newer."""
-    with closing(_connector(path, "ro", immutable=immutable)()) as plain:
+    with closing(connector(path, "ro", immutable=immutable)()) as plain:
         verdict = str(plain.execute("PRAGMA quick_check(1)").fetchone()[0])
         if verdict != "ok":
             raise Damaged(f"{path.name} is damaged: {verdict}.", "It was left untouched.")
@@ -459,40 +388,3 @@ def _revision(plain: sqlite3.Connection) -> str | None:
     engine = sa.create_engine("sqlite://", creator=lambda: plain, poolclass=sa.pool.StaticPool)
     with engine.connect() as connection:
         return revision_of(connection)
-
-
-def _copied_with_journal(path: Path) -> tuple[Path, tempfile.TemporaryDirectory[str]]:
-    folder = tempfile.TemporaryDirectory(prefix="bruiser-reading-")
-    try:
-        for tail in ("", "-wal"):
-            shutil.copyfile(
-                path.with_name(f"{path.name}{tail}"), Path(folder.name, path.name + tail)
-            )
-    except OSError as error:
-        folder.cleanup()
-        raise StoreError(
-            f"{path.name} can only be read from a copy, and none could be made: {error.strerror}."
-        ) from error
-    return Path(folder.name, path.name), folder
-
-
-def _upgraded_copy(path: Path, *, immutable: bool) -> tuple[Path, tempfile.TemporaryDirectory[str]]:
-    folder = tempfile.TemporaryDirectory(prefix="bruiser-reading-")
-    target = Path(folder.name, path.name)
-    try:
-        if immutable:
-            shutil.copyfile(path, target)
-        else:
-            copy_database(path, target)
-        engine = _engine(_connector(target, "rw"))
-        try:
-            upgrade(engine)
-        finally:
-            engine.dispose()
-    except (OSError, sqlite3.Error) as error:
-        folder.cleanup()
-        raise StoreError(
-            f"{path.name} is of an older version and no copy could be upgraded: {error}.",
-            "Copy it to a place with room, and open it there.",
-        ) from error
-    return target, folder

@@ -248,6 +248,13 @@ def load_specimens(
     return [_specimen(row, lots, knots, fixtures, tails.get(row["id"], [])) for row in rows]
 
 
+def load_diameters(connection: Connection) -> dict[str, float]:
+    """Diameter in metre of the cord of every specimen, by its id."""
+    joined = sa.join(schema.specimen, schema.lot, schema.specimen.c.lot_id == schema.lot.c.id)
+    query = sa.select(schema.specimen.c.id, schema.lot.c.diameter_m).select_from(joined)
+    return {row.id: row.diameter_m for row in connection.execute(query)}
+
+
 def _specimen(
     row: RowMapping,
     lots: dict[str, Lot],

@@ -18,16 +18,12 @@ from dataclasses import dataclass
 from enum import Enum
 from pathlib import Path
 
-from bruiser.core.errors import StoreError
+from bruiser.core.errors import Gone
 
 log = logging.getLogger(__name__)
 
 _MARK_AT = 60
 _LARGEST_MARK = 2**31 - 1
-
-
-class Gone(StoreError):
-    """The open file was moved, deleted or replaced: writing would go elsewhere."""
 
 
 class Held(Enum):

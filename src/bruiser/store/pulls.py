@@ -10,6 +10,7 @@ import numpy as np
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
+from bruiser.core.errors import Damaged
 from bruiser.core.layouts import End
 from bruiser.core.records import (
     Finding,
@@ -28,6 +29,7 @@ from bruiser.store.traces import Floats, decode_samples, encode_extra, encode_sa
 
 ANALYSIS_METHOD = "trace-2"
 _AT_ONCE = 500
+LONGEST_GAP = 10_000_000
 
 
 def insert_pull(connection: Connection, pull: Pull) -> None:
@@ -44,6 +46,7 @@ def end_pull(
     end: PullEnd,
     remains: dict[str, object] | None,
     samples_lost: int,
+    sample_rate_hz: float,
 ) -> None:
     """Store how a pull ended; ``ValueError`` if it had ended before."""
     done = connection.execute(
@@ -54,10 +57,19 @@ def end_pull(
             end=end.value,
             remains=None if remains is None else json.dumps(remains, sort_keys=True),
             samples_lost=samples_lost,
+            sample_rate_hz=sample_rate_hz,
         )
     )
     if done.rowcount != 1:
         raise ValueError(f"pull {pull_id} is not running")
+
+
+def set_sample_rate(connection: Connection, pull_id: str, sample_rate_hz: float) -> None:
+    """Store at what rate a pull is sampled, as far as its samples have told."""
+    table = schema.pull
+    connection.execute(
+        sa.update(table).where(table.c.id == pull_id).values(sample_rate_hz=sample_rate_hz)
+    )
 
 
 def load_pulls(connection: Connection) -> list[Pull]:
@@ -89,6 +101,11 @@ class Samples:
     def __len__(self) -> int:
         return len(self.load_n)
 
+    @property
+    def lost(self) -> int:
+        """Places at which neither load nor travel was read."""
+        return int(np.count_nonzero(np.isnan(self.load_n) & np.isnan(self.travel_m)))
+
 
 def append_samples(connection: Connection, pull_id: str, first_seq: int, s: Samples) -> None:
     """Add a chunk of samples to a pull's trace."""
@@ -104,24 +121,26 @@ def append_samples(connection: Connection, pull_id: str, first_seq: int, s: Samp
 
 
 def load_samples(connection: Connection, pull_id: str) -> Samples:
-    """All samples of a pull."""
-    rows = connection.execute(
-        sa.select(schema.trace_chunk)
-        .where(schema.trace_chunk.c.pull_id == pull_id)
-        .order_by(schema.trace_chunk.c.first_seq)
-    ).mappings()
-    parts: list[list[Floats]] = [[], [], [], []]
+    """All samples of a pull, each at its place; NaN where a chunk is missing.
+
+    Raises
+    ------
+    Damaged
+        If a chunk cannot be read, or stands where no pull can have got to.
+    """
+    table = schema.trace_chunk
+    query = sa.select(table).where(table.c.pull_id == pull_id).order_by(table.c.first_seq)
+    rows = connection.execute(query).mappings().all()
+    length = max((row["first_seq"] + row["count"] for row in rows), default=0)
+    if length > sum(row["count"] for row in rows) + LONGEST_GAP:
+        raise Damaged("A stored trace has a gap of hours.", "The other pulls are unharmed.")
+    found = np.full((4, length), np.nan)
     for row in rows:
-        count = row["count"]
-        more = (np.full(count, np.nan),) * 2
+        stretch = slice(row["first_seq"], row["first_seq"] + row["count"])
+        found[:2, stretch] = decode_samples(row["data"], row["count"])
         if row["extra"] is not None:
-            more = decode_samples(row["extra"], count)
-        chunk = (*decode_samples(row["data"], count), *more)
-        for column, values in zip(parts, chunk, strict=True):
-            column.append(values)
-    if not parts[0]:
-        return Samples(np.empty(0), np.empty(0))
-    load, travel, load2, tail = (np.concatenate(column) for column in parts)
+            found[2:, stretch] = decode_samples(row["extra"], row["count"])
+    load, travel, load2, tail = found
     return Samples(
         load,
         travel,
@@ -130,9 +149,8 @@ def load_samples(connection: Connection, pull_id: str) -> Samples:
     )
 
 
-def seal_trace(connection: Connection, pull_id: str) -> None:
-    """Join a finished pull's chunks into one; the samples stay as they are."""
-    samples = load_samples(connection, pull_id)
+def seal_trace(connection: Connection, pull_id: str, samples: Samples) -> None:
+    """Put all samples of a finished pull into one chunk in the place of those they came in."""
     if len(samples):
         connection.execute(
             sa.delete(schema.trace_chunk).where(schema.trace_chunk.c.pull_id == pull_id)

@@ -6,7 +6,7 @@ import numpy as np
 
 from bruiser.core.records import PullEnd
 from bruiser.core.trace import TraceResult, TraceSettings, analyse_trace
-from bruiser.store import pulls
+from bruiser.store import campaigns, pulls
 from bruiser.workshop.workshop import Workshop
 
 
@@ -39,11 +39,16 @@ def close_pull(
     samples_lost: int = 0,
     settings: TraceSettings | None = None,
 ) -> None:
-    """Mark a pull as ended, join its trace, and store what the analysis reads off it."""
+    """Mark a pull as ended, join its trace, and store what the analysis reads off it.
+
+    The sample rate is what the samples said by the end; places without a sample are counted as
+    lost.
+    """
     with workshop.file.writing() as connection:
-        pulls.end_pull(connection, pull_id, workshop.now(), end, remains, samples_lost)
-        pulls.seal_trace(connection, pull_id)
         samples = pulls.load_samples(connection, pull_id)
+        lost = max(samples_lost, samples.lost)
+        pulls.end_pull(connection, pull_id, workshop.now(), end, remains, lost, sample_rate_hz)
+        pulls.seal_trace(connection, pull_id, samples)
         if len(samples) >= 10:
             result = analyse_samples(samples, sample_rate_hz, capacity_n, settings)
             pulls.insert_analysis(
@@ -57,8 +62,15 @@ def close_interrupted_pulls(workshop: Workshop) -> tuple[str, ...]:
         return ()
     with workshop.file.reading() as connection:
         cut_off = [p for p in pulls.load_pulls(connection) if p.ended_at is None]
+        diameters = campaigns.load_diameters(connection)
     for pull in cut_off:
         close_pull(
-            workshop, pull.id, PullEnd.INTERRUPTED, None, pull.sample_rate_hz, pull.capacity_n
+            workshop,
+            pull.id,
+            PullEnd.INTERRUPTED,
+            None,
+            pull.sample_rate_hz,
+            pull.capacity_n,
+            settings=TraceSettings(diameter_m=diameters[pull.specimen_id]),
         )
     return tuple(p.id for p in cut_off)

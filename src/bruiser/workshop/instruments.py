@@ -6,10 +6,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
-from bruiser.core.bench_book import BenchRecord, LoadCheck
+from bruiser.core.bench_book import BenchBook, BenchRecord, LoadCheck
 from bruiser.core.errors import InputError
 from bruiser.core.records import Specimen
-from bruiser.rig.instrument import Instrument
+from bruiser.rig.instrument import Instrument, InstrumentInfo
 from bruiser.rig.protocol import rates_borne
 from bruiser.rig.serial.bench import SerialBench
 from bruiser.rig.serial.line import SerialLine
@@ -18,6 +18,7 @@ from bruiser.rig.serial.probe import Tried, best, listen
 from bruiser.store import bench_books
 from bruiser.store.campaign_file import Connection
 from bruiser.workshop.commands import Changes, Command
+from bruiser.workshop.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
 from bruiser.workshop.typed import Typed
 from bruiser.workshop.workshop import Workshop
 
@@ -55,6 +56,8 @@ class InstrumentChoice:
         Device path of the serial line.
     sample_rate_hz : float
         Wanted from a controlled bench.
+    bench_id : str
+        The bench of the bench book it belongs to; empty where that follows from its name.
     """
 
     kind: InstrumentKind = InstrumentKind.SIMULATED
@@ -62,6 +65,55 @@ class InstrumentChoice:
     baud: int = 115_200
     sample_rate_hz: float = 200.0
     passive: PassiveSettings = field(default_factory=PassiveSettings)
+    bench_id: str = ""
+
+
+@dataclass(frozen=True)
+class BenchRules:
+    """What counts at the bench a pull is made on: the bench book before what the bench says.
+
+    Parameters
+    ----------
+    rate_m_s : float
+        Travel rate it is commanded with; 0 where nobody has written it down.
+    stroke_m : float
+        0 where it is not known.
+    """
+
+    rate_m_s: float
+    capacity_n: float
+    stroke_m: float
+
+
+def bench_of(
+    choice: InstrumentChoice, book: BenchBook | None, name: str = ""
+) -> BenchRecord | None:
+    """The bench of the book an instrument belongs to: the one chosen, or the one of its name."""
+    benches = () if book is None else book.benches
+    if choice.bench_id:
+        return next((b for b in benches if b.id == choice.bench_id), None)
+    return next((b for b in benches if b.name == name), None)
+
+
+def bench_rules(
+    choice: InstrumentChoice, book: BenchBook | None, info: InstrumentInfo | None = None
+) -> BenchRules:
+    """Rate, capacity and stroke a pull goes by.
+
+    Notes
+    -----
+    The bench book's rate is commanded; the smaller of the two capacities and strokes is the limit.
+    The simulated bench has a rate of its own where the book says nothing of it.
+    """
+    simulated = choice.kind is InstrumentKind.SIMULATED
+    info = info or (SIMULATED_BENCH if simulated else None)
+    bench = bench_of(choice, book, "" if info is None else info.name)
+    own_n = choice.passive.capacity_n if info is None else info.capacity_n
+    own_m = 0.0 if info is None else info.stroke_m
+    if bench is None:
+        return BenchRules(TRAVEL_RATE_M_S if simulated else 0.0, own_n, own_m)
+    stroke_m = min(own_m, bench.stroke_m) if own_m else bench.stroke_m
+    return BenchRules(bench.rate_m_s, min(own_n, bench.capacity_n), stroke_m)
 
 
 def open_instrument(
@@ -98,7 +150,7 @@ def with_cell(choice: InstrumentChoice, bench: BenchRecord) -> InstrumentChoice:
         capacity_n=bench.capacity_n,
         resolution_n=bench.resolution_n,
     )
-    return replace(choice, passive=passive)
+    return replace(choice, passive=passive, bench_id=bench.id)
 
 
 def choice_texts(choice: InstrumentChoice) -> dict[str, str]:
@@ -143,7 +195,8 @@ def read_choice(
         typed.errors["rate"] = f"{baud} baud bears {most} samples a second at most."
     if typed.errors:
         return before, typed.errors
-    return InstrumentChoice(kind, path, baud, rate or before.sample_rate_hz, passive), {}
+    rate = rate or before.sample_rate_hz
+    return InstrumentChoice(kind, path, baud, rate, passive, before.bench_id), {}
 
 
 def try_settings(

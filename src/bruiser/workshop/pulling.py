@@ -2,29 +2,26 @@
 
 from __future__ import annotations
 
-import threading
+import time
 from dataclasses import asdict
 
 import numpy as np
 
+from bruiser.core.errors import StoreError
 from bruiser.core.records import Pull, PullEnd, Specimen
 from bruiser.core.trace import TraceSettings
-from bruiser.core.trace.live import LiveSlips
-from bruiser.rig.instrument import Instrument, InstrumentInfo, Motion, SampleBlock, Stop
+from bruiser.rig.instrument import Instrument, InstrumentInfo, Motion, Stop
 from bruiser.rig.recorder import Recorder
-from bruiser.store import pulls
 from bruiser.store.traces import Floats
 from bruiser.workshop.closing import close_pull
 from bruiser.workshop.commands import Changes
 from bruiser.workshop.live import Limits, Live, Phase
+from bruiser.workshop.live_readings import BLANK_S, ZERO_S, LiveReadings
+from bruiser.workshop.pull_storage import PullStorage, fault_words
 from bruiser.workshop.workshop import Workshop
 
-GAVE_SHARE = 0.15
-"""A load that stays under this share of the highest, without travelling back: it gave."""
-
 GAVE_D = 4.0
-_COAST_S = 0.3
-_ZERO_S = 0.3
+_BLANK_SAMPLES = 4.0
 
 
 class PullSession:
@@ -68,32 +65,29 @@ class PullSession:
         threaded: bool = True,
     ) -> None:
         self.specimen = specimen
-        self.pull_id: str | None = None
         self._workshop = workshop
         self._instrument = instrument
         self._rate = rate_m_s
         self._technician = technician
         self._threaded = threaded
-        self._recorder = Recorder(instrument, self._store_block)
+        self._storage = PullStorage(workshop, lambda: instrument.info.sample_rate_hz)
+        self._recorder = Recorder(instrument, self._storage.take)
         self._phase = Phase.READY
         self._recording = False
-        self._held_back: list[SampleBlock] = []
-        self._store_lock = threading.Lock()
-        self._zero_n: float | None = None
-        self._highest_n = 0.0
-        self._highest_at = 0.0
-        self._seen = 0
-        self._now_n = 0.0
-        self._travel_m = 0.0
-        self._low_since: int | None = None
+        self._readings = LiveReadings(
+            instrument, GAVE_D * specimen.lot.diameter_m if programmed else None
+        )
         self._backs = False
         self._limits = limits or Limits()
         self._limit: PullEnd | None = None
         self._last_limit: PullEnd | None = None
         self._stopped_at = Stop.NONE
-        self._programmed = programmed
         self._under_load = 0
-        self._slips = LiveSlips(instrument.info.capacity_n, instrument.info.resolution_n)
+
+    @property
+    def pull_id(self) -> str | None:
+        """The pull, once it was stored with its first travel."""
+        return self._storage.pull_id
 
     @property
     def instrument(self) -> Instrument:
@@ -118,7 +112,7 @@ class PullSession:
     @property
     def zero_n(self) -> float:
         """The zero taken before travel."""
-        return self._zero_n or 0.0
+        return self._readings.zero_n
 
     def arm(self) -> None:
         """Make the bench ready to move; the lane must have been found clear."""
@@ -133,7 +127,7 @@ class PullSession:
     @property
     def zero_taken(self) -> bool:
         """Whether enough samples at rest were recorded to know the zero."""
-        return self._recorder.count >= _ZERO_S * self._instrument.info.sample_rate_hz
+        return self._recorder.count >= ZERO_S * self._instrument.info.sample_rate_hz
 
     def pull(self) -> bool:
         """Travel while the control is held; False when the bench is not armed."""
@@ -143,9 +137,10 @@ class PullSession:
             if not self.zero_taken:
                 return False
             self._begin()
-        self._slips.begin_anew()
+        self._readings.begin_anew()
         self._backs, self._last_limit = False, None
         self._instrument.set_rate(self._rate)
+        self._recorder.set_moving(True)
         self._instrument.pull()
         self._phase = Phase.PULLING
         return True
@@ -161,9 +156,10 @@ class PullSession:
             return False
         if self.pull_id is None:
             self._begin()
-        back = self._backs = load_n < self._now_n
-        self._slips.begin_anew()
+        back = self._backs = load_n < self._readings.now_n
+        self._readings.begin_anew()
         self._instrument.set_rate(rate * self._rate)
+        self._recorder.set_moving(True)
         self._instrument.to_load(max(load_n, 0.0))
         self._phase = Phase.SLACKING if back else Phase.PULLING
         return True
@@ -174,23 +170,26 @@ class PullSession:
             return False
         self._backs = True
         self._instrument.set_rate(self._rate)
+        self._recorder.set_moving(True)
         self._instrument.slack()
         self._phase = Phase.SLACKING
         return True
 
     def release(self) -> None:
         """The control was let go: travel stops where it is, the load stays on."""
-        self._instrument.hold()
+        self._recorder.set_moving(False)
         if self._phase in (Phase.PULLING, Phase.SLACKING):
             self._phase = Phase.HELD
+        self._instrument.hold()
 
     def stop(self) -> None:
         """Stop at once and disarm."""
-        self._instrument.stop()
+        self._recorder.set_moving(False)
         if self._phase in (Phase.PULLING, Phase.SLACKING):
             self._phase = Phase.HELD
         elif self._phase is Phase.ARMED:
             self._phase = Phase.READY
+        self._instrument.stop()
 
     def keep_alive(self) -> None:
         """The held control says it is still held."""
@@ -204,39 +203,51 @@ class PullSession:
 
     def poll(self) -> Live:
         """Take in the new samples and say where things stand; call at screen rate."""
-        load, travel = self._recorder.latest(self._seen)
+        load, travel = self._recorder.latest(self._readings.seen)
         if len(load):
             self._take_in(load, travel)
+        elif self._nothing_comes:
+            self._readings.blank()
         status = self._instrument.status()
         if self._phase in (Phase.PULLING, Phase.SLACKING) and status.motion is Motion.STILL:
             self._phase = Phase.HELD
+            self._recorder.set_moving(False)
         if status.stopped_by is not Stop.NONE:
             self._stopped_at = status.stopped_by
         if self._recorder.fault is not None and self._phase is not Phase.ENDED:
             self._phase = Phase.HELD
-        fault = self._recorder.fault or self._recorder.overrange
+        fault = self._recorder.fault or self._recorder.trouble or self._recorder.overrange
         self._watch_limits()
         return Live(
             self._phase,
-            self._now_n,
-            self._highest_n,
-            self._travel_m,
-            self._seen,
+            self._readings.now_n,
+            self._readings.shown_highest_n,
+            self._readings.travel_m,
+            self._readings.seen,
             self._recorder.samples_lost,
-            self._now_n > max(0.03 * self._highest_n, 0.002 * self._instrument.info.capacity_n),
+            not self._readings.load_is_off,
             status.stopped_by,
-            "" if fault is None else str(fault),
+            "" if fault is None else fault_words(fault),
             self._rate_now(),
             status.at_target,
             self._limit,
-            self._slips.slips,
+            self._readings.slips,
             self._recorder.tail_now(),
         )
+
+    @property
+    def _nothing_comes(self) -> bool:
+        """Whether what is shown would stand: no sample has come for too long."""
+        if not self._recording or self._phase in (Phase.READY, Phase.GAVE, Phase.ENDED):
+            return False
+        patience = max(BLANK_S, _BLANK_SAMPLES / self._instrument.info.sample_rate_hz)
+        arrived = self._recorder.arrived_at
+        return bool(arrived) and time.monotonic() - arrived > patience
 
     def _rate_now(self) -> float:
         """Travel rate over the last half second."""
         rate_hz = self._instrument.info.sample_rate_hz
-        _, travel = self._recorder.latest(max(0, self._seen - max(2, int(0.5 * rate_hz))))
+        _, travel = self._recorder.latest(max(0, self._readings.seen - max(2, int(0.5 * rate_hz))))
         travel = travel[np.isfinite(travel)]
         if len(travel) < 2:
             return 0.0
@@ -251,16 +262,17 @@ class PullSession:
             return
         time_s = self._under_load / self._instrument.info.sample_rate_hz
         pulls = self._phase is Phase.PULLING
-        load_n, travel_m = (self._now_n, self._travel_m) if pulls else (0.0, 0.0)
+        load_n, travel_m = (self._readings.now_n, self._readings.travel_m) if pulls else (0.0, 0.0)
         self._limit = self._limits.reached(load_n, travel_m, time_s)
         if self._limit is not None:
             self.stop()
 
     def it_gave(self) -> None:
         """The bench stopped short of its target without load: the specimen gave."""
-        if self._phase is not Phase.ENDED:
-            self._instrument.hold()
+        if self._phase not in (Phase.GAVE, Phase.ENDED):
+            self._recorder.set_moving(False)
             self._phase = Phase.GAVE
+            self._instrument.hold()
 
     def forget_limit(self) -> None:
         """The person goes on after a limit stopped it; the time is counted anew."""
@@ -268,50 +280,29 @@ class PullSession:
         self._limit, self._under_load = None, 0
 
     def _take_in(self, load: Floats, travel: Floats) -> None:
-        if self._zero_n is None and self.zero_taken:
-            at_rest, _ = self._recorder.snapshot()
-            still = max(5, int(_ZERO_S * self._instrument.info.sample_rate_hz))
-            self._zero_n = float(np.nanmedian(at_rest[:still]))
-        zero = self.zero_n
-        self._seen += len(load)
-        read = np.isfinite(load) & np.isfinite(travel)
-        if not read.any():
-            return
-        load, travel = load[read], travel[read]
-        top = int(np.argmax(load))
-        if load[top] - zero > self._highest_n:
-            self._highest_n = float(load[top] - zero)
-            self._highest_at = float(travel[top])
-        self._now_n = float(np.mean(load[-5:])) - zero
-        self._travel_m = float(travel[-1])
-        if self._phase in (Phase.PULLING, Phase.HELD, Phase.SLACKING):
+        readings, phase = self._readings, self._phase
+        if readings.zero_unknown and self.zero_taken:
+            readings.take_zero(self._recorder.snapshot()[0])
+        if phase in (Phase.PULLING, Phase.HELD, Phase.SLACKING):
             self._under_load += len(load)
-        if self._phase is Phase.PULLING:
-            self._slips.feed(load - zero, self._seen - len(load))
-        if self._backs:
-            self._low_since = None
-            return
-        meant = self._highest_n > 0.01 * self._instrument.info.capacity_n
-        forward = self._travel_m >= self._highest_at - 1e-4
-        if not (meant and forward and self._now_n < GAVE_SHARE * self._highest_n):
-            self._low_since = None
-            return
-        if self._low_since is None:
-            self._low_since = self._seen
-        low_for = self._seen - self._low_since
-        coasted = low_for > _COAST_S * self._instrument.info.sample_rate_hz
-        if self._programmed and self._phase is Phase.PULLING:
-            coasted = self._travel_m - self._highest_at > GAVE_D * self.specimen.lot.diameter_m
-        if coasted and self._phase is not Phase.ENDED:
-            self._instrument.hold()
-            self._phase = Phase.GAVE
+        readings.take_in(load, travel, pulling=phase is Phase.PULLING)
+        over = self._backs or phase in (Phase.GAVE, Phase.ENDED)
+        if readings.gave(watched=not over, pulling=phase is Phase.PULLING):
+            self.it_gave()
 
     @property
     def may_end(self) -> bool:
         """Whether the pull can be ended by hand: something was recorded and the load is off."""
         if self.pull_id is None or self._phase is not Phase.HELD:
             return False
-        return not self.poll().load_is_on or self._recorder.fault is not None
+        live = self.poll()
+        blind = self._recorder.fault is not None or self._recorder.trouble is not None
+        return not live.load_is_on or blind
+
+    @property
+    def unsaved(self) -> int:
+        """Samples of a pull that was begun which are in memory only."""
+        return 0 if self.pull_id is None else self._recorder.unsaved
 
     @property
     def why_ended(self) -> PullEnd:
@@ -322,39 +313,19 @@ class PullSession:
 
     def _begin(self) -> None:
         info = self._instrument.info
-        pull = Pull(
-            id=self._workshop.new_id(),
-            specimen_id=self.specimen.id,
-            started_at=self._workshop.now(),
-            instrument=info.name,
-            sample_rate_hz=info.sample_rate_hz,
-            rate_m_s=self._rate,
-            capacity_n=info.capacity_n,
-            resolution_n=info.resolution_n,
-            technician=self._technician,
+        self._storage.begin(
+            Pull(
+                id=self._workshop.new_id(),
+                specimen_id=self.specimen.id,
+                started_at=self._workshop.now(),
+                instrument=info.name,
+                sample_rate_hz=info.sample_rate_hz,
+                rate_m_s=self._rate,
+                capacity_n=info.capacity_n,
+                resolution_n=info.resolution_n,
+                technician=self._technician,
+            )
         )
-        with self._workshop.file.writing() as connection:
-            pulls.insert_pull(connection, pull)
-        with self._store_lock:
-            self.pull_id = pull.id
-            held, self._held_back = self._held_back, []
-        for block in held:
-            self._write(block)
-        self._workshop.announce(Changes(frozenset({"pull"}), (pull.id,)))
-
-    def _store_block(self, block: SampleBlock) -> None:
-        with self._store_lock:
-            if self.pull_id is None:
-                self._held_back.append(block)
-                return
-        self._write(block)
-
-    def _write(self, block: SampleBlock) -> None:
-        if self.pull_id is None:
-            raise ValueError("no pull to write to")
-        with self._workshop.file.writing() as connection:
-            samples = pulls.Samples(block.load_n, block.travel_m, block.load2_n, block.tail_m)
-            pulls.append_samples(connection, self.pull_id, block.first_seq, samples)
 
     def finish(self, end: PullEnd) -> None:
         """End the pull: stop, store the last samples, what remains, and the analysis.
@@ -368,8 +339,8 @@ class PullSession:
             return
         self._instrument.stop()
         self._recorder.finish()
-        if self._recorder.fault is not None:
-            raise self._recorder.fault
+        if self._recorder.unsaved:
+            raise self._not_stored()
         if self.pull_id is None:
             self._phase = Phase.ENDED
             self._instrument.close()
@@ -388,6 +359,34 @@ class PullSession:
         self._phase = Phase.ENDED
         self._instrument.close()
         self._workshop.announce(Changes(frozenset({"pull"}), (self.pull_id,)))
+
+    def save_again(self) -> None:
+        """Hand the samples in memory to the campaign once more, as after room was made.
+
+        Raises
+        ------
+        StoreError
+            If it refuses again; they stay in memory.
+        """
+        self._recorder.save_again()
+        if self._recorder.unsaved:
+            raise self._not_stored()
+
+    def _not_stored(self) -> StoreError:
+        fault = self._recorder.save_fault
+        if isinstance(fault, StoreError):
+            return fault
+        why = "" if fault is None else f" {fault_words(fault)}"
+        return StoreError(
+            f"{self._recorder.unsaved} samples are not stored.{why}",
+            "They are kept in memory: try again, or save them elsewhere.",
+        )
+
+    def drop(self) -> None:
+        """Let go of the bench and of what is in memory: it was saved elsewhere."""
+        self._phase = Phase.ENDED
+        self._recorder.finish()
+        self._instrument.close()
 
     def leave(self) -> None:
         """Let go of the bench: ends a pull that was begun as stopped, forgets one that was not."""

@@ -6,15 +6,17 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from enum import StrEnum
 
+from bruiser.core.errors import InputError
 from bruiser.core.layouts import End
-from bruiser.core.programme import Act, Move
+from bruiser.core.programme import Act, Move, programme
 from bruiser.core.readings import Reading, Takes, opens_by_hand
-from bruiser.core.records import JamLevel, Lot, PullEnd
+from bruiser.core.records import JamLevel, Lot, PullEnd, Specimen
 from bruiser.store import readings
 from bruiser.workshop.commands import Changes
 from bruiser.workshop.journal import Journal
 from bruiser.workshop.live import Live, Phase
-from bruiser.workshop.pulling import GAVE_SHARE, PullSession
+from bruiser.workshop.live_readings import GAVE_SHARE
+from bruiser.workshop.pulling import PullSession
 from bruiser.workshop.results import baseline_median_n
 from bruiser.workshop.workshop import Workshop
 
@@ -34,6 +36,22 @@ def reference_n(journal: Journal, lot: Lot) -> tuple[float, str]:
     if lot.rated_strength_n:
         return lot.rated_strength_n, "rated strength, which is no baseline"
     return 0.0, "neither measured nor rated"
+
+
+def acts_for(specimen: Specimen, reference: float) -> tuple[Act, ...]:
+    """What the method of a specimen commands.
+
+    Raises
+    ------
+    InputError
+        If its levels are shares of a strength that is neither measured nor rated.
+    """
+    if specimen.method.highest_share and not reference > 0:
+        raise InputError(
+            f"The levels of “{specimen.method.words}” are shares of a strength nobody knows.",
+            "Measure the baseline of its lot, or enter its rating.",
+        )
+    return tuple(programme(specimen.method, reference))
 
 
 class RunState(StrEnum):
@@ -149,7 +167,11 @@ class MethodRun:
         if not self._arrived(act, live):
             if live.phase is Phase.HELD and live.stopped_by:
                 self.state = RunState.PAUSED
-            elif live.phase is Phase.HELD and live.load_n < GAVE_SHARE * live.highest_n:
+            elif (
+                live.phase is Phase.HELD
+                and not live.load_is_on
+                and (live.load_n < GAVE_SHARE * live.highest_n)
+            ):
                 self._session.it_gave()
             return
         if act.takes is not None:

@@ -90,18 +90,12 @@ class SerialBench:
         line.forget()
         hello = self._ask("hello")
         name, capacity, resolution, stroke = [*hello.split(","), "", "", "", ""][:4]
-        try:
-            self.info = InstrumentInfo(
-                name, sample_rate_hz, float(capacity), float(resolution), float(stroke), False
-            )
-        except ValueError as error:
-            raise RigError(
-                "What answers there is no bench.", "Check port and baud rate."
-            ) from error
+        capacity_n, resolution_n, stroke_m = (_number(x) for x in (capacity, resolution, stroke))
+        self.info = InstrumentInfo(name, sample_rate_hz, capacity_n, resolution_n, stroke_m, False)
         given = self._ask(f"stream {sample_rate_hz:g}")
         self._start_stream()
         if given:
-            self.info = replace(self.info, sample_rate_hz=float(given.split(",")[0]))
+            self.info = replace(self.info, sample_rate_hz=_number(given.split(",")[0]))
 
     def _start_stream(self) -> None:
         with self._pump_lock:
@@ -269,6 +263,17 @@ class SerialBench:
         """Let go of the line; the bench is stopped first."""
         self.stop()
         self._line.close()
+
+
+def _number(text: str) -> float:
+    """A number above zero that a bench says of itself."""
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not 0.0 < value < math.inf:
+        raise RigError("What answers there is no bench.", "Check port and baud rate.")
+    return value
 
 
 def _block(taken: list[tuple[int, SampleLine]]) -> SampleBlock:

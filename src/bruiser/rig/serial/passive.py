@@ -131,7 +131,8 @@ class PassiveIndicator:
         self._rest = ""
         self._dropped_first = False
         self._count = 0
-        self._arrivals: list[tuple[int, float]] = []
+        self._arrivals = np.zeros(5)
+        self._first_arrival = 0.0
         self._tare_n = 0.0
         self._last_n = 0.0
         self._heard = time.monotonic()
@@ -166,15 +167,17 @@ class PassiveIndicator:
         return SampleBlock(first, loads - self._tare_n, np.zeros(len(loads)))
 
     def _fit_clock(self, now: float) -> None:
-        self._arrivals.append((self._count, now))
-        self._arrivals = self._arrivals[-400:]
-        if len(self._arrivals) < 8:
+        """Fit the rate to every arrival so far, by the running sums of the regression."""
+        if not self._arrivals[0]:
+            self._first_arrival = now
+        at, count = now - self._first_arrival, float(self._count)
+        self._arrivals += (1.0, at, count, at * at, at * count)
+        n, sum_at, sum_count, sum_at_at, sum_at_count = self._arrivals.tolist()
+        if n < 8 or at < 0.3:
             return
-        count, at = np.array(self._arrivals).T
-        if at[-1] - at[0] > 0.3:
-            slope = float(np.polyfit(at - at[0], count - count[0], 1)[0])
-            if slope > 0:
-                self.info = replace(self.info, sample_rate_hz=round(slope, 3))
+        slope = (n * sum_at_count - sum_at * sum_count) / (n * sum_at_at - sum_at**2)
+        if slope > 0:
+            self.info = replace(self.info, sample_rate_hz=round(slope, 3))
 
     def zero(self) -> None:
         """Take the present load as zero."""

@@ -46,6 +46,7 @@ class BenchPanel(QWidget):
     def __init__(self, presenter: PullPresenter) -> None:
         super().__init__()
         self._presenter = presenter
+        self.again = button("Try to store them again", "pull.again")
         self.elsewhere = button("Save the samples elsewhere", "pull.elsewhere")
         self.load = Readout("LOAD", "pull.load", "plum")
         self.highest = Readout("HIGHEST", "pull.highest")
@@ -134,7 +135,7 @@ class BenchPanel(QWidget):
         right.addStretch(1)
         right.addWidget(self.words)
         for control in (
-            self.arm, self.run, self.slack, self.end, self.elsewhere, self.go, self.stop
+            self.arm, self.run, self.slack, self.end, self.again, self.elsewhere, self.go, self.stop
         ):  # fmt: skip
             right.addWidget(control)
         right.addWidget(Words(STOP_NOTE, "small", "muted"))
@@ -157,6 +158,7 @@ class BenchPanel(QWidget):
         self.stop.clicked.connect(p.stop)
         self.go.clicked.connect(self.findings_wanted)
         self.time.toggled.connect(p.show_against)
+        self.again.clicked.connect(p.save_again)
         self.elsewhere.clicked.connect(self._on_elsewhere)
         p.instrument.changed.connect(self._on_moved)
 
@@ -272,6 +274,7 @@ class BenchPanel(QWidget):
             self._focus_run = False
             self.run.setFocus()
         self.end.setVisible(can.may_end)
+        self.again.setVisible(bool(p.unsaved))
         self.elsewhere.setVisible(p.may_save_elsewhere)
         self.go.setVisible(can.done)
         checks = p.loaded or (not can.done and p.entry is not None)

@@ -3,23 +3,24 @@
 from __future__ import annotations
 
 import logging
+import sys
 import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
-from bruiser.core.errors import BruiserError, RigError, StoreError
+from bruiser.core.errors import BruiserError, StoreError
 from bruiser.core.layouts import End
-from bruiser.core.programme import Act, programme, runs_latched
+from bruiser.core.programme import Act, runs_latched
 from bruiser.core.records import JamLevel, PullEnd, Specimen
 from bruiser.formats.trace_file import TraceFile, write_trace_file
 from bruiser.rig.instrument import Instrument
+from bruiser.workshop.instruments import BenchRules
 from bruiser.workshop.live import Limits, Live, Phase
 from bruiser.workshop.pulling import PullSession
 from bruiser.workshop.running import MethodRun, RunState
-from bruiser.workshop.simulation import TRAVEL_RATE_M_S
 from bruiser.workshop.workshop import Workshop
 
 log = logging.getLogger(__name__)
@@ -53,6 +54,7 @@ class BenchDriver(QObject):
         self.not_stored: PullEnd | None = None
         self._moving = False
         self._was_armed = False
+        self._reported: Exception | None = None
         self._confirm_until = 0.0
         self._poll = QTimer(self)
         self._poll.setInterval(POLL_MS)
@@ -91,22 +93,26 @@ class BenchDriver(QObject):
         return time.monotonic() < self._confirm_until
 
     def begin(
-        self, specimen: Specimen, instrument: Instrument, reference: float, technician: str
+        self,
+        specimen: Specimen,
+        instrument: Instrument,
+        acts: Sequence[Act],
+        rules: BenchRules,
+        technician: str,
     ) -> None:
-        """Put a specimen on an instrument; raises ``ValueError`` without a reference it needs."""
-        acts = programme(specimen.method, reference)
-        info = instrument.info
+        """Put a specimen on an instrument, to be pulled by the acts of its method."""
         planned = sum(a.seconds for a in acts) + 10.0 * len(acts)
         limits = Limits(
-            _LOAD_SHARE * info.capacity_n,
-            _STROKE_SHARE * info.stroke_m if info.stroke_m else float("inf"),
+            _LOAD_SHARE * rules.capacity_n,
+            _STROKE_SHARE * rules.stroke_m if rules.stroke_m else float("inf"),
             _TIME_S + _TIME_SHARE * planned,
         )
+        self._reported = None
         self.session = PullSession(
             self._workshop,
             specimen,
             instrument,
-            TRAVEL_RATE_M_S,
+            rules.rate_m_s,
             technician,
             limits=limits,
             programmed=runs_latched(specimen.method),
@@ -119,6 +125,7 @@ class BenchDriver(QObject):
             return
         self.session.forget_limit()
         self.session.arm()
+        self.not_stored = None
         self._was_armed = self.session.armed
         self._poll.start()
         self.look()
@@ -164,24 +171,27 @@ class BenchDriver(QObject):
 
     def interrupt(self) -> None:
         """Stop the travel where it is; the bench stays armed and the load on."""
-        self._moving = False
-        self._alive.stop()
-        if self.session is not None:
-            self.session.release()
-            if self.run is not None:
-                self.run.pause()
-            self.look()
+        self._halt(PullSession.release)
+        self.look()
 
     def stop(self) -> None:
         """Stop at once and disarm, from anywhere."""
+        self._confirm_until = 0.0
+        self._halt(PullSession.stop)
+        self.look()
+
+    def _halt(self, act: Callable[[PullSession], None]) -> None:
+        """Let go of the controls; a bench that does not answer is told of, not raised."""
         self._moving = False
         self._alive.stop()
-        self._confirm_until = 0.0
-        if self.session is not None:
-            self.session.stop()
-            if self.run is not None:
-                self.run.pause()
-            self.look()
+        if self.session is None:
+            return
+        try:
+            act(self.session)
+        except BruiserError as error:
+            self.failed.emit(error)
+        if self.run is not None:
+            self.run.pause()
 
     def look(self) -> None:
         """Take in what the bench did, go on with the method, and say that things moved."""
@@ -192,8 +202,9 @@ class BenchDriver(QObject):
             self.live = session.poll()
             run.tick(self.live)
         except BruiserError as error:
-            self.stop_quietly()
+            self._halt(PullSession.stop)
             self.failed.emit(error)
+        self._look_at_faults(session)
         armed = session.armed
         if self._was_armed and not armed:
             self.lane_clear = False
@@ -209,14 +220,35 @@ class BenchDriver(QObject):
         if session is self.session and session.phase is Phase.GAVE:
             self.finish(PullEnd.GAVE)
 
-    def stop_quietly(self) -> None:
-        """Stop without looking again."""
-        self._moving = False
-        self._alive.stop()
-        if self.session is not None:
-            self.session.stop()
-        if self.run is not None:
-            self.run.pause()
+    def _look_at_faults(self, session: PullSession) -> None:
+        """A fault of the recording has stopped the bench; one that is a bug goes into a report."""
+        fault = session.recorder.fault
+        if fault is None or fault is self._reported:
+            return
+        self._reported = fault
+        self._halt(PullSession.stop)
+        if not isinstance(fault, BruiserError):
+            sys.excepthook(type(fault), fault, fault.__traceback__)
+
+    @property
+    def unsaved(self) -> int:
+        """Samples of the pull under way that are in memory only, after storing them failed."""
+        session = self.session
+        if session is None or session.recorder.save_fault is None:
+            return 0
+        return session.unsaved
+
+    def save_again(self) -> None:
+        """Try once more to store the samples in memory; the pull can then go on."""
+        session = self.session
+        if self.not_stored is not None:
+            self.finish(self.not_stored)
+        elif session is not None:
+            try:
+                session.save_again()
+            except BruiserError as error:
+                self.failed.emit(error)
+            self.look()
 
     def answer_untying(self, found: Mapping[End, tuple[JamLevel, float | None]]) -> None:
         """What it took to untie each knot at this step."""
@@ -244,7 +276,7 @@ class BenchDriver(QObject):
         if self.not_stored is not None:
             self.finish(self.not_stored)
         elif session is not None and run is not None and session.may_end:
-            lost = isinstance(session.recorder.fault, RigError)
+            lost = session.recorder.read_fault is not None
             run.end_early()
             self.finish(PullEnd.LINK_LOST if lost else run.ends_as)
 
@@ -275,34 +307,65 @@ class BenchDriver(QObject):
         if pull_id is not None:
             self.recorded.emit(pull_id)
 
-    def save_elsewhere(self, path: Path) -> None:
-        """Write the samples in memory to a file, when the campaign cannot take them."""
+    def save_elsewhere(self, path: Path) -> bool:
+        """Write all samples of the pull to a file, when the campaign cannot take them."""
         session = self.session
         if session is None:
-            return
+            return False
         c, rate = session.recorder.columns(), session.instrument_info.sample_rate_hz
         time_s = np.arange(len(c.load_n)) / rate
         text = write_trace_file(TraceFile(time_s, c.load_n, c.travel_m, c.load2_n, c.tail_m))
         try:
             path.write_text(text, encoding="utf-8")
         except OSError as error:
-            self.failed.emit(StoreError(f"{path.name} cannot be written: {error.strerror}."))
+            path.unlink(missing_ok=True)
+            self.failed.emit(
+                StoreError(f"{path.name} cannot be written: {error.strerror}.", "Try another disk.")
+            )
+            return False
+        return True
 
     def abandon(self) -> None:
-        """The window closes: stop the bench, keep what was recorded."""
-        self.stop()
+        """The window closes: stop the bench, keep what was recorded.
+
+        Raises
+        ------
+        StoreError
+            If it cannot be stored: the window must not close over it.
+        """
+        self._halt(PullSession.stop)
         self._poll.stop()
         if self.session is not None:
-            self.session.leave()
+            try:
+                self.session.leave()
+            except BruiserError:
+                self.not_stored = PullEnd.STOPPED
+                self.moved.emit()
+                raise
             self.session = self.run = None
+
+    def drop(self) -> None:
+        """Let go of a pull whose samples were saved elsewhere; what was stored stays."""
+        self._poll.stop()
+        if self.session is not None:
+            self.session.drop()
+        self.session = self.run = self.not_stored = None
 
     def forget(self) -> None:
         """Another specimen comes to the bench: nothing is carried over."""
         if self.session is not None:
-            self.session.leave()
+            try:
+                self.session.leave()
+            except BruiserError as error:
+                self.failed.emit(error)
         self.session = self.run = self.live = None
         self.lane_clear = False
 
     def _on_keep_alive(self) -> None:
-        if self.session is not None and self._moving:
+        if self.session is None or not self._moving:
+            return
+        try:
             self.session.keep_alive()
+        except BruiserError as error:
+            self._halt(PullSession.stop)
+            self.failed.emit(error)

@@ -39,7 +39,7 @@ class InstrumentDialog(QDialog):
                 "pattern": Field("Pattern of an indicator's lines", "instrument.pattern"),
             }
         )
-        self.cell = Choice("Cell of the bench book", "instrument.cell", presenter.cells())
+        self.cell = Choice("Bench of the bench book", "instrument.cell", presenter.cells())
         self.bears = Words("", "small", "muted")
         self.bears.setObjectName("instrument.bears")
         self.listen = button("Listen to the line", "instrument.listen")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.rig.instrument import Instrument
@@ -62,9 +63,9 @@ class InstrumentPresenter(Desk):
         """Take capacity, resolution and factor from a cell of the book."""
         found = self.journal.bench_book.benches if self.journal is not None else ()
         bench = next((b for b in found if b.id == bench_id), None)
-        if bench is not None:
-            self.choice = with_cell(self.choice, bench)
-            self.changed.emit()
+        no_bench = replace(self.choice, bench_id="")
+        self.choice = no_bench if bench is None else with_cell(self.choice, bench)
+        self.changed.emit()
 
     def bears(self, baud: str) -> str:
         """What a baud rate carries."""

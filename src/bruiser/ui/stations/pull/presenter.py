@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from bruiser.core.bench_book import arming_words
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.layouts import End
 from bruiser.core.programme import runs_latched
-from bruiser.core.records import JamLevel, Specimen
+from bruiser.core.records import JamLevel
 from bruiser.core.trace import Floats
 from bruiser.core.units import UnitChoice, parse_quantity, si_factor
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.pull.asked import Asked, asked_of, felt_words, read_untying
+from bruiser.ui.stations.pull.bench_at_hand import BenchAtHand, BenchFor
 from bruiser.ui.stations.pull.directions_presenter import DirectionsPresenter
 from bruiser.ui.stations.pull.driver import BenchDriver
 from bruiser.ui.stations.pull.instrument_presenter import InstrumentPresenter
@@ -30,12 +30,8 @@ from bruiser.ui.stations.pull.shown import (
     strip_notes,
 )
 from bruiser.ui.stations.pull.siblings import sibling_band, sibling_traces
-from bruiser.workshop.bench_entry import energy_words
 from bruiser.workshop.instruments import (
-    KIND_WORDS,
-    OFF_LINE,
     InstrumentKind,
-    open_instrument,
 )
 from bruiser.workshop.journal import Entry, Journal, Stage
 from bruiser.workshop.live import Live
@@ -43,12 +39,9 @@ from bruiser.workshop.pulling import PullSession
 from bruiser.workshop.recording import record_by_hand, record_from_file
 from bruiser.workshop.results import baseline_median_n
 from bruiser.workshop.running import RunState, reference_n
-from bruiser.workshop.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
 from bruiser.workshop.workshop import Workshop
 
 _MOST_SIBLINGS = 5
-
-BenchFor = Callable[[Specimen], Instrument]
 
 
 class PullPresenter(QObject):
@@ -66,6 +59,7 @@ class PullPresenter(QObject):
         super().__init__()
         self.driver = BenchDriver(workshop)
         self.instrument = InstrumentPresenter(workshop, tasks or TaskRunner(), self._on_bench)
+        self.bench = BenchAtHand(workshop, self.instrument, self.driver, bench_for)
         self.prepare = PreparePresenter(workshop)
         self.prepare.wanted.connect(self.put_on)
         self.directions = DirectionsPresenter(workshop)
@@ -76,7 +70,6 @@ class PullPresenter(QObject):
         self.driver.look_again.connect(self.look_again)
         self.driver.recorded.connect(self._on_recorded)
         self._workshop = workshop
-        self._bench_for = bench_for
         self.entry: Entry | None = None
         self.next_codes: tuple[str, ...] = ()
         self.technician = ""
@@ -129,7 +122,7 @@ class PullPresenter(QObject):
             lot = entry.specimen.lot
             self._baseline_n = baseline_median_n(journal, lot)
             self._reference = reference_n(journal, lot)
-            self.energy = self._energy_of(entry.specimen, journal)
+            self.energy = self.bench.energy_words(entry.specimen)
             self._siblings = journal.siblings(entry.specimen)[-_MOST_SIBLINGS:]
         self.prepare.take_up_entry(journal, entry)
         self.specimen_changed.emit()
@@ -178,33 +171,38 @@ class PullPresenter(QObject):
             return
         try:
             if choice.kind is InstrumentKind.BY_HAND:
-                capacity = choice.passive.capacity_n
+                rules = self.bench.rules()
                 self._on_recorded(
                     record_by_hand(
-                        self._workshop, entry.specimen, TRAVEL_RATE_M_S, capacity, self.technician
+                        self._workshop,
+                        entry.specimen,
+                        rules.rate_m_s,
+                        rules.capacity_n,
+                        self.technician,
                     )
                 )
                 return
             if self.session is None:
-                instrument = open_instrument(choice, entry.specimen, self._bench_for)
-                reference, _ = self._reference
-                self.driver.begin(entry.specimen, instrument, reference, self.technician)
+                self.bench.open(entry.specimen, self._reference[0], self.technician)
             self.driver.arm()
         except BruiserError as error:
             self.failed.emit(error)
-        except ValueError as error:
-            self.failed.emit(InputError(f"This cannot be run: {error}.", "Measure its baseline."))
 
     def take_file(self, path: Path) -> None:
         """Store a logger's file as the pull of the specimen at the bench."""
         entry = self.entry
         if entry is None or not self.lane_clear or self._workshop.read_only:
             return
-        capacity = self.instrument.choice.passive.capacity_n
+        rules = self.bench.rules()
         try:
             self._on_recorded(
                 record_from_file(
-                    self._workshop, entry.specimen, path, TRAVEL_RATE_M_S, capacity, self.technician
+                    self._workshop,
+                    entry.specimen,
+                    path,
+                    rules.rate_m_s,
+                    rules.capacity_n,
+                    self.technician,
                 )
             )
         except BruiserError as error:
@@ -250,9 +248,22 @@ class PullPresenter(QObject):
         """End the pull once the load is off."""
         self.driver.end_here()
 
-    def save_elsewhere(self, path: Path) -> None:
-        """Write the samples in memory to a file."""
-        self.driver.save_elsewhere(path)
+    def save_elsewhere(self, path: Path) -> bool:
+        """Write the samples in memory to a file; says whether it was done."""
+        return self.driver.save_elsewhere(path)
+
+    def save_again(self) -> None:
+        """Try once more to store the samples in memory."""
+        self.driver.save_again()
+
+    @property
+    def unsaved(self) -> int:
+        """Samples that are in memory only, after storing them failed."""
+        return self.driver.unsaved
+
+    def drop(self) -> None:
+        """Let go of a pull whose samples were saved elsewhere."""
+        self.driver.drop()
 
     @property
     def may_save_elsewhere(self) -> bool:
@@ -261,7 +272,13 @@ class PullPresenter(QObject):
         return self.driver.not_stored is not None or (live is not None and bool(live.fault))
 
     def abandon(self) -> None:
-        """The window closes: stop the bench, keep what was recorded."""
+        """The window closes: stop the bench, keep what was recorded.
+
+        Raises
+        ------
+        StoreError
+            If it cannot be stored.
+        """
         self.driver.abandon()
 
     def asked(self) -> Asked | None:
@@ -315,13 +332,6 @@ class PullPresenter(QObject):
         """What the load is shown against, and how much of it at least."""
         return ("time (s)", 20.0) if self.against_time else (f"travel ({self.units.length})", 60.0)
 
-    def method_words(self) -> str:
-        """What will be done to the specimen."""
-        if self.entry is None:
-            return ""
-        plan = self.entry.specimen.method
-        return f"{plan.words}, {1000 * TRAVEL_RATE_M_S:g} mm/s"
-
     def programme_words(self) -> str:
         """What comes next in words; before the pull, what the method is and how it ends."""
         if self.entry is None:
@@ -340,22 +350,17 @@ class PullPresenter(QObject):
         """Share of the method that is done."""
         return 0.0 if self.driver.run is None else self.driver.run.progress
 
+    def method_words(self) -> str:
+        """What will be done to the specimen."""
+        return "" if self.entry is None else self.bench.method_words(self.entry.specimen)
+
     def bench_words(self) -> str:
         """What the bench is, and whether samples were lost."""
-        choice = self.instrument.choice
-        if self.session is None and choice.kind is not InstrumentKind.SIMULATED:
-            at = f", {choice.path}" if choice.path and choice.kind not in OFF_LINE else ""
-            words = KIND_WORDS[choice.kind]
-            return f"{words[0].upper()}{words[1:]}{at}."
-        info = SIMULATED_BENCH if self.session is None else self.session.instrument_info
-        lost = 0 if self.live is None else self.live.samples_lost
-        words = "none lost" if not lost else f"{lost} lost"
-        name = info.name.capitalize()
-        synthetic = " Synthetic data." if info.simulated else ""
-        said = f"{name}, {info.sample_rate_hz:g} samples a second, {words}.{synthetic}"
-        if self.live is not None and self.live.rate_m_s:
-            said = f"{1000 * self.live.rate_m_s:.1f} mm/s applied. {said}"
-        return said
+        return self.bench.words()
+
+    def rule_words(self) -> str:
+        """The keep-away rule of the bench book, and the dates that matter before arming."""
+        return self.bench.rule_words()
 
     def slip_words(self) -> str:
         """The slips seen so far; the analysis afterwards decides."""
@@ -370,19 +375,6 @@ class PullPresenter(QObject):
         specimen = None if self.entry is None else self.entry.specimen
         return strip_notes(specimen, self.live, self.units)
 
-    def _energy_of(self, specimen: Specimen, journal: Journal) -> str:
-        """What it stores when it parts; by the rating where the lot has no pulls to go by."""
-        benches = journal.bench_book.benches
-        compliance = benches[0].compliance_m_per_n if benches else 0.0
-        found = energy_words(specimen, None, compliance)
-        return "" if found is None else str(found)
-
-    def rule_words(self) -> str:
-        """The keep-away rule of the bench book, and the dates that matter before arming."""
-        name = SIMULATED_BENCH.name if self.session is None else self.session.instrument_info.name
-        book = None if self._journal is None else self._journal.bench_book
-        return arming_words(book, name, self._workshop.now()[:10])
-
     def readings(self) -> Readings:
         """The large numbers now."""
         return readings_of(self.live, self.units, self._baseline_n)
@@ -390,7 +382,7 @@ class PullPresenter(QObject):
     def controls(self) -> Controls:
         """What can be done now."""
         if self._workshop.read_only:
-            return Controls("Read-only: another window has this campaign.", "ochre")
+            return Controls(f"Read-only. {self._workshop.file.why_read_only}", "ochre")
         if self.session is None and self.entry is None:
             return Controls("The queue is empty.", "muted")
         return controls_of(self.driver)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from bruiser.core.records import PullEnd, Specimen
@@ -12,6 +13,7 @@ from bruiser.workshop.live import Live, Phase
 from bruiser.workshop.pulling import PullSession
 from bruiser.workshop.running import RunState
 
+NOT_READ = "–"
 ONCE_MORE = "Lane still clear? Press once more to run by itself."
 _LIMIT_WORDS = {
     PullEnd.LOAD_LIMIT: "The load limit of this pull is reached. ",
@@ -62,10 +64,10 @@ def readings_of(live: Live | None, units: UnitChoice, baseline_n: float | None) 
     travel = live.travel_m / si_factor(units.length, "length")
     shown = 0.0 if abs(live.load_n) < 10 else live.load_n
     return Readings(
-        units.force_number(shown),
+        units.force_number(shown) if math.isfinite(shown) else NOT_READ,
         units.force_number(live.highest_n),
         units.force,
-        f"{travel:.1f}",
+        f"{travel:.1f}" if math.isfinite(travel) else NOT_READ,
         units.length,
         share,
     )
@@ -74,8 +76,8 @@ def readings_of(live: Live | None, units: UnitChoice, baseline_n: float | None) 
 def controls_of(driver: BenchDriver) -> Controls:
     """What can be done with the bench now."""
     if driver.not_stored is not None:
-        words = "Not stored yet; the samples are kept in memory. Make room, then end the pull."
-        return Controls(words, "brick", may_end=True)
+        words = f"{driver.unsaved or 'The'} samples are not stored yet; they are kept in memory."
+        return Controls(f"{words} Make room, then end the pull.", "brick", may_end=True)
     live, session = driver.live, driver.session
     if session is None or live is None or live.phase is Phase.READY:
         words = "Ready to arm." if driver.lane_clear else "Lane clear? Tick both, then arm."
@@ -132,7 +134,8 @@ def _asking(driver: BenchDriver, session: PullSession, live: Live) -> Controls:
 
 def _held_words(driver: BenchDriver, live: Live) -> tuple[str, str]:
     if live.fault:
-        return f"{live.fault} The samples are kept in memory.", "brick"
+        off = "" if not live.load_is_on else " The load may still be on."
+        return f"{live.fault}{off} The samples are kept in memory.", "brick"
     reason = _STOP_WORDS[live.stopped_by] if live.limit is None else _LIMIT_WORDS[live.limit]
     if live.load_is_on:
         return f"{reason}Stopped. The load is still on.", "brick"
@@ -155,5 +158,6 @@ def strip_notes(
         first = specimen.tails[0]
         left = say(max(0.0, first.length_m - live.drawn_m))
         notes[first.key] = f"tail {left}, drew {say(live.drawn_m)}"
-    drawn_out = max(0.0, live.travel_m) / max(specimen.span_m, 0.05)
+    travel_m = live.travel_m if math.isfinite(live.travel_m) else 0.0
+    drawn_out = max(0.0, travel_m) / max(specimen.span_m, 0.05)
     return notes, round(min(1.0, drawn_out), 2)

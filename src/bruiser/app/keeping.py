@@ -1,0 +1,109 @@
+"""Nothing is closed over what is not stored: the questions asked, and what the answers do."""
+
+from __future__ import annotations
+
+from enum import Enum
+from pathlib import Path
+
+from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
+
+from bruiser.core.errors import BruiserError, Gone
+from bruiser.ui.stations.pull.presenter import PullPresenter
+from bruiser.workshop.workshop import Workshop
+
+
+class Answer(Enum):
+    """What the person wants done with what is not stored."""
+
+    STAY = "Stay"
+    AGAIN = "Try again"
+    SAMPLES = "Save the samples in a file …"
+    CAMPAIGN = "Save the campaign under a new name …"
+    CLOSE = "Close all the same"
+
+
+def ask(parent: QWidget, title: str, text: str, answers: tuple[Answer, ...]) -> Answer:
+    """Ask; Esc and the first answer stay."""
+    box = QMessageBox(QMessageBox.Icon.Warning, title, text, parent=parent)
+    box.setObjectName("window.unsaved")
+    buttons = [box.addButton(a.value, QMessageBox.ButtonRole.ActionRole) for a in answers]
+    box.setDefaultButton(buttons[0])
+    box.setEscapeButton(buttons[0])
+    box.exec()
+    pressed = box.clickedButton()
+    return next((a for a, b in zip(answers, buttons, strict=True) if b is pressed), Answer.STAY)
+
+
+def may_leave_the_pull(parent: QWidget, pull: PullPresenter) -> bool:
+    """Ask before leaving a pull that is under way; the bench is stopped first."""
+    if not pull.loaded:
+        return True
+    pull.stop()
+    if pull.unsaved:
+        return True
+    answer = QMessageBox.question(
+        parent,
+        "A pull is under way",
+        "The bench has been stopped. What was recorded is kept and waits in Findings.\n"
+        "The load may still be on. Close Bruiser?",
+    )
+    return answer == QMessageBox.StandardButton.Yes
+
+
+def let_go_of_the_bench(parent: QWidget, pull: PullPresenter, workshop: Workshop) -> bool:
+    """End the pull under way before the window closes; False where the window has to stay."""
+    while True:
+        try:
+            pull.abandon()
+        except BruiserError as error:
+            other = (Answer.CAMPAIGN,) if isinstance(error, Gone) else ()
+            text = (
+                f"{error}\n\n{pull.unsaved or 'The'} samples of this pull are in memory only. "
+                "Bruiser stays open until they are stored or saved in a file."
+            )
+            answers = (Answer.STAY, Answer.AGAIN, Answer.SAMPLES, *other)
+            answer = ask(parent, "Not stored yet", text, answers)
+            if answer is Answer.STAY:
+                return False
+            if answer is Answer.SAMPLES and save_samples(parent, pull):
+                pull.drop()
+                return True
+            if answer is Answer.CAMPAIGN:
+                save_campaign(parent, workshop)
+        else:
+            return True
+
+
+def may_leave_the_file(parent: QWidget, workshop: Workshop) -> bool:
+    """Ask before closing over a file that was deleted or replaced."""
+    try:
+        workshop.file.look()
+    except Gone as error:
+        answers = (Answer.STAY, Answer.CAMPAIGN, Answer.CLOSE)
+        answer = ask(parent, "The file is gone", str(error), answers)
+        if answer is Answer.CAMPAIGN:
+            return save_campaign(parent, workshop) is not None
+        return answer is Answer.CLOSE
+    return True
+
+
+def save_samples(parent: QWidget, pull: PullPresenter) -> bool:
+    """Write the samples in memory to a file that the person names."""
+    name, _ = QFileDialog.getSaveFileName(
+        parent, "Save the samples", "trace.csv", "Trace file (*.csv)"
+    )
+    return bool(name) and pull.save_elsewhere(Path(name))
+
+
+def save_campaign(parent: QWidget, workshop: Workshop) -> Path | None:
+    """Write the open campaign to a file that the person names, and go on there."""
+    name, _ = QFileDialog.getSaveFileName(
+        parent, "Save the campaign under a new name", "", "Campaign (*.bruiser)"
+    )
+    if not name:
+        return None
+    target = Path(name)
+    if not target.suffix:
+        target = target.with_suffix(".bruiser")
+    workshop.file.save_as(target)
+    return target

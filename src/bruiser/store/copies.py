@@ -1,0 +1,51 @@
+"""Copies to read from, where a file itself can be neither opened nor upgraded."""
+
+from __future__ import annotations
+
+import shutil
+import sqlite3
+import tempfile
+from pathlib import Path
+
+from bruiser.core.errors import StoreError
+from bruiser.store.connections import connector, make_engine
+from bruiser.store.upgrading import copy_database, upgrade
+
+
+def copied_with_journal(path: Path) -> tuple[Path, tempfile.TemporaryDirectory[str]]:
+    """A copy of a file with its journal, where it can be opened, and the folder it is in."""
+    folder = tempfile.TemporaryDirectory(prefix="bruiser-reading-")
+    try:
+        for tail in ("", "-wal"):
+            shutil.copyfile(
+                path.with_name(f"{path.name}{tail}"), Path(folder.name, path.name + tail)
+            )
+    except OSError as error:
+        folder.cleanup()
+        raise StoreError(
+            f"{path.name} can only be read from a copy, and none could be made: {error.strerror}."
+        ) from error
+    return Path(folder.name, path.name), folder
+
+
+def upgraded_copy(path: Path, *, immutable: bool) -> tuple[Path, tempfile.TemporaryDirectory[str]]:
+    """A copy of an older file, brought up to date, and the folder it is in."""
+    folder = tempfile.TemporaryDirectory(prefix="bruiser-reading-")
+    target = Path(folder.name, path.name)
+    try:
+        if immutable:
+            shutil.copyfile(path, target)
+        else:
+            copy_database(path, target)
+        engine = make_engine(connector(target, "rw"))
+        try:
+            upgrade(engine)
+        finally:
+            engine.dispose()
+    except (OSError, sqlite3.Error) as error:
+        folder.cleanup()
+        raise StoreError(
+            f"{path.name} is of an older version and no copy could be upgraded: {error}.",
+            "Copy it to a place with room, and open it there.",
+        ) from error
+    return target, folder
