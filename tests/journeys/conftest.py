@@ -2,6 +2,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 
+from bruiser.app import keeping
 from bruiser.app.window import MainWindow
 from bruiser.ui.kit.parts import Words
 from bruiser.workshop.simulation import bench_with
@@ -107,3 +108,9 @@ def window(dressed, qtbot, demo_file, speed):
     qtbot.waitUntil(lambda: not made.tasks.busy)
     yield made
     made.close()
+
+
+@pytest.fixture(autouse=True)
+def nobody_to_ask(monkeypatch):
+    """A question that no test answers ends at once, instead of waiting for a person for ever."""
+    monkeypatch.setattr(keeping, "ask", lambda *_: keeping.Answer.CLOSE)

@@ -63,13 +63,14 @@ def let_go_of_the_bench(parent: QWidget, pull: PullPresenter, workshop: Workshop
             )
             answers = (Answer.STAY, Answer.AGAIN, Answer.SAMPLES, *other)
             answer = ask(parent, "Not stored yet", text, answers)
-            if answer is Answer.STAY:
-                return False
-            if answer is Answer.SAMPLES and save_samples(parent, pull):
-                pull.drop()
-                return True
-            if answer is Answer.CAMPAIGN:
+            if answer is Answer.SAMPLES:
+                if save_samples(parent, pull):
+                    pull.drop()
+                    return True
+            elif answer is Answer.CAMPAIGN:
                 save_campaign(parent, workshop)
+            elif answer is not Answer.AGAIN:
+                return False
         else:
             return True
 

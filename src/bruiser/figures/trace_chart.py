@@ -41,6 +41,12 @@ def thin_out(x: Floats, y: Floats, columns: int) -> tuple[Floats, Floats]:
     return out_x, out_y
 
 
+def stretches(read: NDArray[np.bool_]) -> list[tuple[int, int]]:
+    """Where readings stand one after another: first of each stretch, and one past its last."""
+    edges = np.flatnonzero(np.diff(np.concatenate(([False], read, [False])).astype(np.int8)))
+    return [(int(a), int(b)) for a, b in edges.reshape(-1, 2)]
+
+
 def trace_figure(
     x: Floats,
     y: Floats,
@@ -52,11 +58,12 @@ def trace_figure(
     y_title: str,
     title: str,
 ) -> Figure:
-    """Draw a trace; `x` and `y` of shape (n,) in the units of the titles."""
+    """Draw a trace; `x` and `y` of shape (n,) in the units of the titles; NaN leaves gaps."""
     pen = Pen()
     left, right, top, bottom = 13.0, width - 3.0, 5.0, height - 10.0
-    x1 = float(x.max()) if len(x) else 1.0
-    y1 = 1.08 * float(y.max()) if len(y) else 1.0
+    read = np.isfinite(x) & np.isfinite(y)
+    x1 = float(x[read].max()) if read.any() else 1.0
+    y1 = 1.08 * float(y[read].max()) if read.any() else 1.0
     x1, y1 = max(x1, 1e-6), max(y1, 1e-6)
 
     def place(px: float, py: float) -> tuple[float, float]:
@@ -72,18 +79,17 @@ def trace_figure(
     pen.add(Text(left, top - 1.2, y_title, "small", "muted"))
     pen.add(Text(right, bottom + 8.6, x_title, "small", "muted", "end"))
     pen.add(Line(((left, top), (left, bottom), (right, bottom)), "muted", 0.3))
-    thin_x, thin_y = thin_out(x, y, 600)
-    pen.add(
-        Line(
-            tuple(place(float(a), float(b)) for a, b in zip(thin_x, thin_y, strict=True)),
-            "plum",
-            0.5,
-        )
-    )
-    for note in notes:
+    shown: list[tuple[float, float]] = []
+    for start, end in stretches(read):
+        columns = max(2, 600 * (end - start) // len(x))
+        thin = thin_out(x[start:end], y[start:end], columns)
+        points = list(zip(*(part.tolist() for part in thin), strict=True))
+        pen.add(Line(tuple(place(a, b) for a, b in points), "plum", 0.5))
+        shown += points
+    for note in (n for n in notes if np.isfinite(n.x + n.y)):
         nx, ny = place(note.x, note.y)
         pen.add(Disc(nx, ny, 1.0, None, note.colour, 0.5))
         anchor, shift = ("start", 2.0) if note.right and nx < 0.8 * right else ("end", -2.0)
         pen.add(Text(nx + shift, ny - 1.0, note.words, "strong-small", note.colour, anchor))
-    rows = tuple((f"{a:.4g}", f"{b:.5g}") for a, b in zip(thin_x, thin_y, strict=True))
+    rows = tuple((f"{a:.4g}", f"{b:.5g}") for a, b in shown)
     return Figure(width, height, tuple(pen.shapes), (), title, (x_title, y_title), rows)

@@ -89,8 +89,8 @@ class LivePlot(QWidget):
         for item in self._ghosts:
             self._plot.removeItem(item)
         self._ghosts = [self._plot.plot(*thin_out(x, y, 300), ignoreBounds=True) for x, y in traces]
-        tops = [float(np.max(y)) for _, y in traces if len(y)]
-        rights = [float(np.max(x)) for x, _ in traces if len(x)]
+        tops = [float(np.nanmax(y)) for _, y in traces if np.isfinite(y).any()]
+        rights = [float(np.nanmax(x)) for x, _ in traces if np.isfinite(x).any()]
         if tops:
             self._floor = (max(self._floor[0], *rights), max(self._floor[1], 1.1 * max(tops)))
         self._band.setVisible(band is not None)

@@ -90,14 +90,14 @@ class TracePlot(QWidget):
     def show_whole(self) -> None:
         """Zoom out to everything."""
         y = self._pyramid.values
-        if not len(y):
+        if not (np.isfinite(self._x).any() and np.isfinite(y).any()):
             return
         index, value = self._pyramid.window(0, len(y), _COLUMNS)
         self._drawing = True
         self._line.setData(self._x[index], value, connect="finite")
         high = float(np.nanmax(value))
         low = max(float(np.nanmin(value)), -0.08 * high)  # the bench's ringing may go far below
-        self._plot.setXRange(float(self._x.min()), float(self._x.max()), padding=0.02)
+        self._plot.setXRange(float(np.nanmin(self._x)), float(np.nanmax(self._x)), padding=0.02)
         self._plot.setYRange(low, high + 0.08 * (high - low), padding=0.02)
         self._drawing = False
         self._show_marks()
@@ -135,7 +135,8 @@ class TracePlot(QWidget):
         )
         for k, mark in enumerate(m for m in here if m.words):
             x = float(self._x[mark.index])
-            early = x < float(self._x.min()) + 0.2 * float(np.ptp(self._x))
+            left, right = float(np.nanmin(self._x)), float(np.nanmax(self._x))
+            early = x < left + 0.2 * (right - left)
             anchor = (0 if early else 1, 1 + 0.9 * (k % 2))
             surface = look.colour("surface")
             surface.setAlpha(225)
