@@ -182,7 +182,9 @@ def test_long_work_is_watched_and_can_be_stopped(qtbot):
             raise
         return "done"
 
-    runner.run_watched("long", work, got.append, lambda done, whole: seen.append((done, whole)))
+    runner.run_watched(
+        "long", work, got.append, got.append, lambda done, whole: seen.append((done, whole))
+    )
     qtbot.waitUntil(lambda: len(seen) > 3)
     runner.cancel("long")
     qtbot.waitUntil(lambda: not runner.busy, timeout=3_000)
@@ -202,9 +204,9 @@ def test_newer_work_ends_what_is_under_way(qtbot):
         return "old"
 
     began = time.monotonic()
-    runner.run_watched("key", work, got.append, no_progress)
+    runner.run_watched("key", work, got.append, got.append, no_progress)
     qtbot.wait(50)
-    runner.run("key", lambda: "new", got.append)
+    runner.run("key", lambda: "new", got.append, got.append)
     qtbot.waitUntil(lambda: not runner.busy, timeout=3_000)
     runner.close()
     assert got == ["new"]

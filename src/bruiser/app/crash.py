@@ -15,6 +15,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bruiser import __version__
 from bruiser.app.paths import report_path
+from bruiser.core.errors import BruiserError
 
 log = logging.getLogger(__name__)
 
@@ -38,16 +39,28 @@ class _Teller(QObject):
     """Brings what happened on any thread to the one that may show it."""
 
     told = pyqtSignal(object)
+    meant = pyqtSignal(object)
 
 
-def install_crash_hook(tell: Callable[[Path | None], None]) -> None:
-    """Send unexpected errors, of every thread, to a report and to `tell` on this thread."""
+def install_crash_hook(
+    tell: Callable[[Path | None], None], say: Callable[[BruiserError], None] | None = None
+) -> None:
+    """Send unexpected errors, of every thread, to a report and to `tell` on this thread.
+
+    An error that a person can act on is no bug, wherever it comes from: `say` shows it.
+    """
     teller = _Teller()
     teller.told.connect(tell)
+    if say is not None:
+        teller.meant.connect(say)
 
     def hook(kind: type[BaseException], error: BaseException, trace: TracebackType | None) -> None:
         if issubclass(kind, KeyboardInterrupt):
             sys.__excepthook__(kind, error, trace)
+            return
+        if isinstance(error, BruiserError) and say is not None:
+            log.error("not handled where it arose", exc_info=(kind, error, trace))
+            teller.meant.emit(error)
             return
         log.critical("unexpected error", exc_info=(kind, error, trace))
         teller.told.emit(write_report(kind, error, trace))

@@ -108,7 +108,11 @@ def show_window(app: QApplication, options: argparse.Namespace) -> int:
         for window in windows:
             window.say(f"Something unexpected happened. What was stored is safe. {where}")
 
-    install_crash_hook(tell)
+    def say(error: BruiserError) -> None:
+        for window in windows:
+            window.show_error(error)
+
+    install_crash_hook(tell, say)
     try:
         workshop = open_workshop(_file(options))
     except BruiserError as error:

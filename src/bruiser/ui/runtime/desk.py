@@ -13,8 +13,21 @@ from bruiser.workshop.lot_entry import Checked
 from bruiser.workshop.workshop import Workshop
 
 
+def said_of(error: Exception) -> BruiserError:
+    """An error as it is shown; one that is a bug goes into a report besides."""
+    if isinstance(error, BruiserError):
+        return error
+    return BruiserError(
+        f"This failed unexpectedly ({type(error).__name__}).",
+        "What was stored is safe; a report is kept.",
+    )
+
+
 class Desk(QObject):
-    """A presenter over the open campaign; `failed` hands an error to the window."""
+    """A presenter over the open campaign; `failed` hands an error to the window.
+
+    Every presenter is one, so that there is one way for a failure to the screen.
+    """
 
     changed = pyqtSignal()
     failed = pyqtSignal(object)
@@ -28,6 +41,10 @@ class Desk(QObject):
     def units(self) -> UnitChoice:
         """The units the campaign shows."""
         return self.workshop.units
+
+    def work_failed(self, error: Exception) -> None:
+        """Work off the interface thread has failed: say so, whatever it was."""
+        self.failed.emit(said_of(error))
 
     def attempt(self, act: Callable[[], object]) -> bool:
         """Do something that may be refused; says whether it was done."""

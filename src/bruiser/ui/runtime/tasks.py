@@ -11,11 +11,14 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer
 
+from bruiser.core.errors import BruiserError
 from bruiser.core.progress import Cancelled, Progress, no_progress
 
 log = logging.getLogger(__name__)
 
 LOOK_MS = 8
+
+_Ends = tuple[Callable[[Any], None], Callable[[Exception], None]]
 
 
 @dataclass(frozen=True)
@@ -51,22 +54,33 @@ class TaskRunner(QObject):
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="work")
         self._aside = ThreadPoolExecutor(max_workers=1, thread_name_prefix="aside")
         self._newest: dict[str, int] = {}
-        self._receivers: dict[tuple[str, int], Callable[[Any], None]] = {}
+        self._receivers: dict[tuple[str, int], _Ends] = {}
         self._watchers: dict[tuple[str, int], Callable[[int, int], None]] = {}
         self._found: SimpleQueue[_Done | _Step] = SimpleQueue()
         self._look = QTimer(self)
         self._look.setInterval(LOOK_MS)
         self._look.timeout.connect(self._take_found)
 
-    def run(self, key: str, work: Callable[[], Any], receive: Callable[[Any], None]) -> None:
-        """Run `work` on a worker, then `receive` its result on the interface thread."""
-        self.run_watched(key, lambda _: work(), receive, no_progress)
+    def run(
+        self,
+        key: str,
+        work: Callable[[], Any],
+        receive: Callable[[Any], None],
+        fail: Callable[[Exception], None],
+    ) -> None:
+        """Run `work` on a worker, then `receive` its result on the interface thread.
+
+        Whatever `work` or `receive` raises goes to `fail`, on the interface thread, so that who
+        waits ends waiting; an error that is a bug is raised there as well.
+        """
+        self.run_watched(key, lambda _: work(), receive, fail, no_progress)
 
     def run_watched(
         self,
         key: str,
         work: Callable[[Progress], Any],
         receive: Callable[[Any], None],
+        fail: Callable[[Exception], None],
         watch: Callable[[int, int], None],
         *,
         aside: bool = False,
@@ -79,7 +93,7 @@ class TaskRunner(QObject):
         """
         number = self._newest.get(key, 0) + 1
         self._newest[key] = number
-        self._receivers[key, number] = receive
+        self._receivers[key, number] = receive, fail
         self._watchers[key, number] = watch
 
         def tell(done: int, whole: int) -> None:
@@ -93,7 +107,7 @@ class TaskRunner(QObject):
                 self._found.put(_Done(key, number, None if stale else work(tell)))
             except Cancelled:
                 self._found.put(_Done(key, number))
-            except Exception as error:  # noqa: BLE001  (re-raised on the interface thread)
+            except Exception as error:  # noqa: BLE001  (handed over to the interface thread)
                 self._found.put(_Done(key, number, error=error))
 
         (self._aside if aside else self._pool).submit(job)
@@ -135,10 +149,17 @@ class TaskRunner(QObject):
         self._look.stop()
 
     def _hand_over(self, done: _Done) -> None:
-        receive = self._receivers.pop((done.key, done.number), None)
+        ends = self._receivers.pop((done.key, done.number), None)
         self._watchers.pop((done.key, done.number), None)
-        if receive is None or self._newest[done.key] != done.number:
+        if ends is None or self._newest[done.key] != done.number:
             return
-        if done.error is not None:
-            raise done.error
-        receive(done.result)
+        receive, fail = ends
+        try:
+            if done.error is not None:
+                raise done.error
+            receive(done.result)
+        except BruiserError as error:
+            fail(error)
+        except Exception as error:
+            fail(error)
+            raise

@@ -93,7 +93,12 @@ class CordagePresenter(Desk):
                 self.results = results
                 self.results_ready.emit()
 
-        self._tasks.run("cordage", lambda: lot_results(journal, lot), received)
+        def failed(error: Exception) -> None:
+            self.results = None
+            self.results_ready.emit()
+            self.work_failed(error)
+
+        self._tasks.run("cordage", lambda: lot_results(journal, lot), received, failed)
 
     def shelf(self) -> list[ShelfLot]:
         """Every lot with what is on hand; archived ones last."""

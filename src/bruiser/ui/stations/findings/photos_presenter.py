@@ -5,12 +5,13 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Protocol
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.photo_rule import Point, RuledLength, draw_by_photo, rule_length
-from bruiser.core.units import UnitChoice, parse_quantity
+from bruiser.core.units import parse_quantity
 from bruiser.store.readings import Photo
+from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop.inspecting import FindingDraft
 from bruiser.workshop.journal import Entry
 from bruiser.workshop.photos import drop_photo, keep_photo, read_picture
@@ -24,23 +25,16 @@ class Inspected(Protocol):
     draft: FindingDraft
 
 
-class PhotosPresenter(QObject):
+class PhotosPresenter(Desk):
     """The photos of the specimen that is being inspected, and the photo rule."""
 
-    failed = pyqtSignal(object)
     ruled = pyqtSignal()
 
     def __init__(self, workshop: Workshop, inspected: Inspected) -> None:
-        super().__init__()
-        self._workshop = workshop
+        super().__init__(workshop)
         self._inspected = inspected
         self.points: list[Point] = []
         self.photo: Photo | None = None
-
-    @property
-    def units(self) -> UnitChoice:
-        """The units the campaign shows."""
-        return self._workshop.units
 
     def photos(self) -> tuple[Photo, ...]:
         """The photos kept of the specimen."""
@@ -49,7 +43,7 @@ class PhotosPresenter(QObject):
 
     def picture(self, photo: Photo) -> bytes:
         """A photo's JPEG."""
-        return read_picture(self._workshop, photo.id)
+        return read_picture(self.workshop, photo.id)
 
     def keep(self, name: str, raw: bytes) -> None:
         """Keep a picture of the specimen."""
@@ -57,7 +51,7 @@ class PhotosPresenter(QObject):
         if entry is None or entry.pull is None:
             return
         try:
-            keep_photo(self._workshop, entry.pull.id, name, raw)
+            keep_photo(self.workshop, entry.pull.id, name, raw)
         except BruiserError as error:
             self.failed.emit(error)
 
@@ -75,7 +69,7 @@ class PhotosPresenter(QObject):
     def drop(self, photo: Photo) -> None:
         """Take a photo out; an undo brings it back."""
         try:
-            drop_photo(self._workshop, photo)
+            drop_photo(self.workshop, photo)
         except BruiserError as error:
             self.failed.emit(error)
 

@@ -5,14 +5,15 @@ from __future__ import annotations
 import time
 from typing import Any
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.layouts import End, PlaceKind
 from bruiser.core.outcomes import possible_findings
 from bruiser.core.records import JAM_WORDS, Gave, JamLevel, PullEnd
 from bruiser.core.trace import TRACE_END_WORDS
-from bruiser.core.units import UnitChoice, parse_quantity
+from bruiser.core.units import parse_quantity
+from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
 from bruiser.workshop.history import history
 from bruiser.workshop.inspecting import (
@@ -33,35 +34,28 @@ _GAVE_WORDS = {
 }
 
 
-class FindingsPresenter(QObject):
+class FindingsPresenter(Desk):
     """One pulled specimen after another."""
 
     specimen_changed = pyqtSignal()
     draft_changed = pyqtSignal()
     accepted = pyqtSignal(str)
     refused = pyqtSignal(dict)
-    failed = pyqtSignal(object)
     photos_changed = pyqtSignal()
 
     def __init__(self, workshop: Workshop) -> None:
-        super().__init__()
-        self._workshop = workshop
+        super().__init__(workshop)
         self.entry: Entry | None = None
         self.waiting = 0
         self.draft = FindingDraft()
         self.photos = PhotosPresenter(workshop, self)
-        self._journal: Journal | None = None
+        self.photos.failed.connect(self.failed)
         self._untying_since: float | None = None
         self._last_by = self._last_how = ""
 
-    @property
-    def units(self) -> UnitChoice:
-        """The units the campaign shows."""
-        return self._workshop.units
-
     def take_up(self, journal: Journal) -> None:
         """Show the specimen that has waited longest, keeping one that is being filled in."""
-        self._journal = journal
+        self.journal = journal
         waiting = journal.at(Stage.PULLED)
         self.waiting = len(waiting)
         mine = None if self.entry is None or self.entry.pull is None else self.entry.pull.id
@@ -88,7 +82,7 @@ class FindingsPresenter(QObject):
 
     def earlier(self) -> list[tuple[str, str]]:
         """Inspected specimens, the newest first, to be looked at again."""
-        journal = self._journal
+        journal = self.journal
         done = () if journal is None else (*journal.at(Stage.INSPECTED), *journal.at(Stage.VOID))
         found = [(e.finding.made_at, e) for e in done if e.finding is not None]
         newest = sorted(found, key=lambda pair: pair[0], reverse=True)
@@ -97,7 +91,7 @@ class FindingsPresenter(QObject):
 
     def open_earlier(self, pull_id: str) -> None:
         """Open an inspected specimen to be corrected; an empty id goes back to what waits."""
-        journal = self._journal
+        journal = self.journal
         if journal is None:
             return
         self._show(journal.by_pull.get(pull_id) if pull_id else journal.next_to_inspect())
@@ -188,7 +182,7 @@ class FindingsPresenter(QObject):
         """All that happened to the specimen: when, who, what, why."""
         if self.entry is None:
             return []
-        found = history(self._workshop, self.entry)
+        found = history(self.workshop, self.entry)
         return [(h.at[:19].replace("T", " "), h.who, h.what, h.why) for h in found]
 
     def tap(self, place: str) -> None:
@@ -236,15 +230,15 @@ class FindingsPresenter(QObject):
         # Storing shows the next specimen, so what it repeats must be known before.
         self._last_by, self._last_how = self.draft.by, self.draft.untied_how
         try:
-            errors = accept_draft(self._workshop, self.entry, self.draft)
+            errors = accept_draft(self.workshop, self.entry, self.draft)
         except BruiserError as error:
             self.failed.emit(error)
             return
         if errors:
             self.refused.emit(errors)
             return
-        if self._journal is not None and self.correcting:
-            self._show(self._journal.next_to_inspect())
+        if self.journal is not None and self.correcting:
+            self._show(self.journal.next_to_inspect())
         self.accepted.emit(pull_id)
 
     def trace_words(self) -> str:
@@ -299,4 +293,4 @@ class FindingsPresenter(QObject):
         """The recorded samples."""
         if self.entry is None or self.entry.pull is None:
             return None
-        return read_trace(self._workshop, self.entry.pull)
+        return read_trace(self.workshop, self.entry.pull)

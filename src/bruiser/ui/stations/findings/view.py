@@ -158,7 +158,6 @@ class FindingsView(StationPage):
         p.draft_changed.connect(self._on_draft_changed)
         p.photos_changed.connect(self._on_photos)
         p.photos.ruled.connect(self._on_draft_changed)
-        p.photos.failed.connect(p.failed)
         p.refused.connect(self._on_refused)
         self.strip.spot_tapped.connect(p.tap)
         self.strip.spot_dragged.connect(lambda key, share: p.drag_tail(key[6:], share))

@@ -270,15 +270,23 @@ class GuidePresenter(Desk):
             self.changed.emit()
             self.opened_changed.emit()
 
+        def failed(error: Exception) -> None:
+            self._end_waiting()
+            self.work_failed(error)
+
         self.working.emit(0, 1)
-        self.tasks.run_watched(TASK, work, received, self.working.emit)
+        self.tasks.run_watched(TASK, work, received, failed, self.working.emit)
+
+    def _end_waiting(self) -> None:
+        """Nothing more comes: what was there before stays shown."""
+        self.stopped = True
+        self.working.emit(1, 1)
+        self.changed.emit()
 
     def cancel(self) -> None:
         """Stop working; what was there before stays shown."""
         self.tasks.cancel(TASK)
-        self.stopped = True
-        self.working.emit(1, 1)
-        self.changed.emit()
+        self._end_waiting()
 
     def facts(self) -> ListFacts | None:
         """The short list as it is shown and printed."""

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import TypeVar
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError, InputError, StoreError
 from bruiser.core.guide import Blocking, Guide
@@ -15,6 +15,7 @@ from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_files import FILES, as_bytes
 from bruiser.formats.guide_pages import guide_html
 from bruiser.formats.pdf import html_to_pdf_watched
+from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 from bruiser.workshop.choosing import fill_shelf, lots_tested
@@ -36,19 +37,16 @@ LIVE = "live"
 T = TypeVar("T")
 
 
-class PublishPresenter(QObject):
+class PublishPresenter(Desk):
     """Revisions of the guide, what stands in their way, and their files."""
 
-    changed = pyqtSignal()
     pages_ready = pyqtSignal()
     working = pyqtSignal(int, int)
     told = pyqtSignal(str)
-    failed = pyqtSignal(object)
 
     def __init__(self, choosing: GuidePresenter) -> None:
-        super().__init__()
+        super().__init__(choosing.workshop)
         self.choosing = choosing
-        self.workshop = choosing.workshop
         self._tasks = choosing.tasks
         self.wanted = Wanted()
         self.selected = LIVE
@@ -98,12 +96,15 @@ class PublishPresenter(QObject):
         self.guide, self.pdf = None, None
         revision = self.revision
         if revision is not None:
-            self.guide = read_guide(self.workshop, revision)
-            pages = released_pages(self.workshop, revision)
-            if pages is not None:
-                self.pdf = pages[1]
-                self.pages_ready.emit()
+            self.attempt(lambda: self._take_up(revision))
         self.changed.emit()
+
+    def _take_up(self, revision: Revision) -> None:
+        self.guide = read_guide(self.workshop, revision)
+        pages = released_pages(self.workshop, revision)
+        if pages is not None:
+            self.pdf = pages[1]
+            self.pages_ready.emit()
 
     def blocking(self) -> tuple[Blocking, ...]:
         """What stands in the way of releasing the revision looked at."""
@@ -139,27 +140,26 @@ class PublishPresenter(QObject):
         *,
         aside: bool = False,
     ) -> None:
-        """Do long work; what a person can mend comes back as an error to be shown."""
+        """Do long work; whatever goes wrong ends it and is shown."""
 
-        def guarded(progress: Progress) -> T | BruiserError:
-            try:
-                return work(progress)
-            except BruiserError as error:
-                return error
-
-        def received(result: T | BruiserError) -> None:
+        def ended() -> None:
             self.busy = False
             self.working.emit(1, 1)
-            if isinstance(result, BruiserError):
-                self.failed.emit(result)
-            else:
-                receive(result)
+
+        def received(result: T) -> None:
+            ended()
+            receive(result)
+            self.changed.emit()
+
+        def failed(error: Exception) -> None:
+            ended()
+            self.work_failed(error)
             self.changed.emit()
 
         self.busy = True
         self.working.emit(0, 1)
         self.changed.emit()
-        self._tasks.run_watched(TASK, guarded, received, self.working.emit, aside=aside)
+        self._tasks.run_watched(TASK, work, received, failed, self.working.emit, aside=aside)
 
     def _print(self, html: str, receive: Callable[[bytes], None]) -> None:
         """Have a page printed by a process of its own, while other work goes on."""

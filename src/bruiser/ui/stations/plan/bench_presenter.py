@@ -112,7 +112,7 @@ class BenchPresenter(Desk):
             self.groups = groups
             self.checks_changed.emit()
 
-        self._tasks.run("bench", work, received)
+        self._tasks.run("bench", work, received, self.work_failed)
 
     def verdict(self) -> tuple[Verdict, str]:
         """The worst of all checks, in words."""

@@ -64,7 +64,12 @@ class CutsPresenter(Desk):
             self.cuts = found
             self.changed.emit()
 
-        self._tasks.run("cuts", work, received)
+        def failed(error: Exception) -> None:
+            self.progress = 1.0
+            self.work_failed(error)
+            self.changed.emit()
+
+        self._tasks.run("cuts", work, received, failed)
 
     def stop(self) -> None:
         """Stop planning and take the best so far."""

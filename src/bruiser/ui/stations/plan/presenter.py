@@ -239,7 +239,7 @@ class PlanPresenter(Desk):
             self.curve = precision_curve(results, knot)
             self.curve_changed.emit()
 
-        self._tasks.run("plan", lambda: lot_results(journal, lot), received)
+        self._tasks.run("plan", lambda: lot_results(journal, lot), received, self.work_failed)
 
     def matrix(self) -> tuple[tuple[str, ...], list[MatrixRow]]:
         """Lots across, knots down."""

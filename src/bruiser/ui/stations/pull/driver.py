@@ -9,7 +9,7 @@ from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 
 from bruiser.core.errors import BruiserError, StoreError
 from bruiser.core.layouts import End
@@ -17,6 +17,7 @@ from bruiser.core.programme import Act, runs_latched
 from bruiser.core.records import JamLevel, PullEnd, Specimen
 from bruiser.formats.trace_file import TraceFile, write_trace_file
 from bruiser.rig.instrument import Instrument
+from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop.instruments import BenchRules
 from bruiser.workshop.live import Limits, Live, Phase
 from bruiser.workshop.pulling import PullSession
@@ -31,7 +32,7 @@ CONFIRM_S = 8.0
 _LOAD_SHARE, _STROKE_SHARE, _TIME_SHARE, _TIME_S = 0.95, 0.98, 2.0, 1200.0
 
 
-class BenchDriver(QObject):
+class BenchDriver(Desk):
     """Drives one pull after another; keep-alives come from its timer on the interface thread.
 
     A frozen window sends none, so the bench stops by itself. Letting go, losing the focus or
@@ -41,12 +42,10 @@ class BenchDriver(QObject):
 
     moved = pyqtSignal()
     recorded = pyqtSignal(str)
-    failed = pyqtSignal(object)
     look_again = pyqtSignal()
 
     def __init__(self, workshop: Workshop) -> None:
-        super().__init__()
-        self._workshop = workshop
+        super().__init__(workshop)
         self.session: PullSession | None = None
         self.run: MethodRun | None = None
         self.live: Live | None = None
@@ -109,7 +108,7 @@ class BenchDriver(QObject):
         )
         self._reported = None
         self.session = PullSession(
-            self._workshop,
+            self.workshop,
             specimen,
             instrument,
             rules.rate_m_s,
@@ -117,7 +116,7 @@ class BenchDriver(QObject):
             limits=limits,
             programmed=runs_latched(specimen.method),
         )
-        self.run = MethodRun(self._workshop, self.session, acts)
+        self.run = MethodRun(self.workshop, self.session, acts)
 
     def arm(self) -> None:
         """Allow the bench to move; raises :class:`BruiserError` when it does not answer."""

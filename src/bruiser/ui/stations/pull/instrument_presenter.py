@@ -10,7 +10,7 @@ from bruiser.rig.instrument import Instrument
 from bruiser.rig.protocol import rates_borne
 from bruiser.rig.serial.line import BAUDS
 from bruiser.rig.serial.probe import Tried
-from bruiser.ui.runtime.desk import Desk
+from bruiser.ui.runtime.desk import Desk, said_of
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop.instruments import (
     InstrumentChoice,
@@ -96,22 +96,17 @@ class InstrumentPresenter(Desk):
         self._said = "Listening …"
         self.changed.emit()
 
-        def work() -> tuple[list[Tried], Tried | None] | BruiserError:
-            try:
-                return try_settings(choice, bauds)
-            except BruiserError as error:
-                return error
-
-        def received(found: tuple[list[Tried], Tried | None] | BruiserError) -> None:
-            if isinstance(found, BruiserError):
-                self.tried, self._said = None, str(found)
-            else:
-                tried, good = found
-                self.tried = good or max(tried, key=lambda t: len(t.raw))
-                self._take(good, len(bauds) > 1)
+        def received(found: tuple[list[Tried], Tried | None]) -> None:
+            tried, good = found
+            self.tried = good or max(tried, key=lambda t: len(t.raw))
+            self._take(good, len(bauds) > 1)
             self.changed.emit()
 
-        self._tasks.run("listen", work, received)
+        def failed(error: Exception) -> None:
+            self.tried, self._said = None, str(said_of(error))
+            self.changed.emit()
+
+        self._tasks.run("listen", lambda: try_settings(choice, bauds), received, failed)
         return {}
 
     def _take(self, good: Tried | None, several: bool) -> None:

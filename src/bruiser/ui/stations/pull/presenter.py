@@ -6,15 +6,16 @@ from collections.abc import Mapping
 from pathlib import Path
 
 import numpy as np
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.layouts import End
 from bruiser.core.programme import runs_latched
 from bruiser.core.records import JamLevel
 from bruiser.core.trace import Floats
-from bruiser.core.units import UnitChoice, parse_quantity, si_factor
+from bruiser.core.units import parse_quantity, si_factor
 from bruiser.rig.instrument import Instrument
+from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.pull.asked import Asked, asked_of, felt_words, read_untying
 from bruiser.ui.stations.pull.bench_at_hand import BenchAtHand, BenchFor
@@ -44,19 +45,18 @@ from bruiser.workshop.workshop import Workshop
 _MOST_SIBLINGS = 5
 
 
-class PullPresenter(QObject):
+class PullPresenter(Desk):
     """One specimen at the bench after another."""
 
     specimen_changed = pyqtSignal()
     moved = pyqtSignal()
     pull_recorded = pyqtSignal(str)
-    failed = pyqtSignal(object)
     look_again = pyqtSignal()
 
     def __init__(
         self, workshop: Workshop, bench_for: BenchFor, tasks: TaskRunner | None = None
     ) -> None:
-        super().__init__()
+        super().__init__(workshop)
         self.driver = BenchDriver(workshop)
         self.instrument = InstrumentPresenter(workshop, tasks or TaskRunner(), self._on_bench)
         self.bench = BenchAtHand(workshop, self.instrument, self.driver, bench_for)
@@ -69,22 +69,15 @@ class PullPresenter(QObject):
         self.driver.moved.connect(self.moved)
         self.driver.look_again.connect(self.look_again)
         self.driver.recorded.connect(self._on_recorded)
-        self._workshop = workshop
         self.entry: Entry | None = None
         self.next_codes: tuple[str, ...] = ()
         self.technician = ""
         self._baseline_n: float | None = None
         self._reference = (0.0, "")
-        self._journal: Journal | None = None
         self._wanted = ""
         self.energy = ""
         self.against_time = False
         self._siblings: tuple[Entry, ...] = ()
-
-    @property
-    def units(self) -> UnitChoice:
-        """The units the campaign shows."""
-        return self._workshop.units
 
     @property
     def session(self) -> PullSession | None:
@@ -105,10 +98,10 @@ class PullPresenter(QObject):
         """Put the next specimen of the queue on the bench, unless one is being pulled."""
         if self.session is not None and self.session.pull_id is not None:
             return
-        self._journal = self.instrument.journal = journal
+        self.journal = self.instrument.journal = journal
         planned = journal.at(Stage.PLANNED)
         chosen = next((e for e in planned if e.specimen.id == self._wanted), None)
-        entry = chosen or journal.next_to_pull(self._workshop.now())
+        entry = chosen or journal.next_to_pull(self.workshop.now())
         code = "" if entry is None else entry.specimen.code
         self.next_codes = tuple(e.specimen.code for e in planned if e.specimen.code != code)[:3]
         if entry is not None and self.entry and entry.specimen == self.entry.specimen:
@@ -138,20 +131,20 @@ class PullPresenter(QObject):
 
     def show_panel(self, key: str) -> None:
         """Another part of the station is shown; the directions are read when they are looked at."""
-        if key == "directions" and self._journal is not None:
+        if key == "directions" and self.journal is not None:
             knot = None if self.entry is None else self.entry.specimen.knot_a
-            self.directions.take_up(self._journal, "" if knot is None else knot.id)
+            self.directions.take_up(self.journal, "" if knot is None else knot.id)
 
     def put_on(self, specimen_id: str) -> None:
         """Bring a specimen of the queue to the bench before its turn."""
-        if self.loaded or self._journal is None:
+        if self.loaded or self.journal is None:
             return
         self._wanted = specimen_id
-        self.take_up(self._journal)
+        self.take_up(self.journal)
 
     def sibling_traces(self) -> list[tuple[Floats, Floats]]:
         """Travel and load of the siblings, in the units shown."""
-        return sibling_traces(self._workshop, self._siblings)
+        return sibling_traces(self.workshop, self._siblings)
 
     def sibling_band(self) -> tuple[float, float] | None:
         """Lowest and highest load at which the siblings gave, in the unit shown."""
@@ -167,14 +160,14 @@ class PullPresenter(QObject):
     def arm(self) -> None:
         """Allow the bench to move, or note a pull that no line records."""
         entry, choice = self.entry, self.instrument.choice
-        if entry is None or not self.lane_clear or self._workshop.read_only:
+        if entry is None or not self.lane_clear or self.workshop.read_only:
             return
         try:
             if choice.kind is InstrumentKind.BY_HAND:
                 rules = self.bench.rules()
                 self._on_recorded(
                     record_by_hand(
-                        self._workshop,
+                        self.workshop,
                         entry.specimen,
                         rules.rate_m_s,
                         rules.capacity_n,
@@ -191,13 +184,13 @@ class PullPresenter(QObject):
     def take_file(self, path: Path) -> None:
         """Store a logger's file as the pull of the specimen at the bench."""
         entry = self.entry
-        if entry is None or not self.lane_clear or self._workshop.read_only:
+        if entry is None or not self.lane_clear or self.workshop.read_only:
             return
         rules = self.bench.rules()
         try:
             self._on_recorded(
                 record_from_file(
-                    self._workshop,
+                    self.workshop,
                     entry.specimen,
                     path,
                     rules.rate_m_s,
@@ -381,8 +374,8 @@ class PullPresenter(QObject):
 
     def controls(self) -> Controls:
         """What can be done now."""
-        if self._workshop.read_only:
-            return Controls(f"Read-only. {self._workshop.file.why_read_only}", "ochre")
+        if self.workshop.read_only:
+            return Controls(f"Read-only. {self.workshop.file.why_read_only}", "ochre")
         if self.session is None and self.entry is None:
             return Controls("The queue is empty.", "muted")
         return controls_of(self.driver)

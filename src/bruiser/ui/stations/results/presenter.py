@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.efficiency import Against
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Progress
-from bruiser.core.units import UnitChoice, parse_quantity
+from bruiser.core.units import parse_quantity
+from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.results.claims import claims_sheet
 from bruiser.ui.stations.results.compare import compare_sheet
@@ -48,21 +49,18 @@ class Shown:
         return (self.rows or {}).get(sheet, "")
 
 
-class ResultsPresenter(QObject):
+class ResultsPresenter(Desk):
     """What the pulls say, one sheet at a time, and the pulls behind every number."""
 
     results_ready = pyqtSignal()
     selection_changed = pyqtSignal()
     pulls_changed = pyqtSignal()
     working = pyqtSignal(int, int)
-    failed = pyqtSignal(object)
 
     def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
-        super().__init__()
-        self._workshop = workshop
+        super().__init__(workshop)
         self._tasks = tasks
         self._memory = Memory()
-        self.journal: Journal | None = None
         self.asked = Asked("strength", ())
         self.lot_id = ""
         self.found: Overview | None = None
@@ -73,14 +71,9 @@ class ResultsPresenter(QObject):
         self._built: tuple[object, Sheet] | None = None
 
     @property
-    def units(self) -> UnitChoice:
-        """The units the campaign shows."""
-        return self._workshop.units
-
-    @property
     def read_only(self) -> bool:
         """Whether nothing can be stored from here."""
-        return self._workshop.read_only
+        return self.workshop.read_only
 
     @property
     def results(self) -> LotResults | None:
@@ -184,15 +177,23 @@ class ResultsPresenter(QObject):
             self.working.emit(1, 1)
             self.results_ready.emit()
 
-        self.working.emit(0, 1)
-        self._tasks.run_watched(TASK, work, received, self.working.emit)
+        def failed(error: Exception) -> None:
+            self._end_waiting()
+            self.work_failed(error)
 
-    def cancel(self) -> None:
-        """Stop working; what was there before stays shown, and says that it is older."""
-        self._tasks.cancel(TASK)
+        self.working.emit(0, 1)
+        self._tasks.run_watched(TASK, work, received, failed, self.working.emit)
+
+    def _end_waiting(self) -> None:
+        """Nothing more comes: what was there before stays shown, and says that it is older."""
         self.stopped = True
         self.working.emit(1, 1)
         self.results_ready.emit()
+
+    def cancel(self) -> None:
+        """Stop working."""
+        self._tasks.cancel(TASK)
+        self._end_waiting()
 
     def again(self) -> None:
         """Work out what was stopped."""
@@ -204,7 +205,7 @@ class ResultsPresenter(QObject):
 
     def sheet(self) -> Sheet:
         """The sheet as it stands; built once for what was worked out and chosen."""
-        key = (id(self.found), self.asked.sheet, self.shown, self.units)
+        key = (id(self.found), self.asked.sheet, self.shown, self.units, self.stopped)
         if self._built is None or self._built[0] != key:
             self._built = key, self._build()
         return self._built[1]
@@ -212,7 +213,8 @@ class ResultsPresenter(QObject):
     def _build(self) -> Sheet:
         found, journal, units = self.found, self.journal, self.units
         if found is None or journal is None or found.asked.sheet != self.asked.sheet:
-            return Sheet("", None, "", empty="" if found is None else "Working it out …")
+            waits = "" if found is None else "Working it out …"
+            return Sheet("", None, "", empty="Not worked out." if self.stopped else waits)
         row = self.shown.row(found.asked.sheet)
         match found.asked.sheet:
             case "slip":
@@ -286,7 +288,7 @@ class ResultsPresenter(QObject):
         entry = self.selected_entry()
         if entry is None or entry.pull is None:
             return None
-        return read_trace(self._workshop, entry.pull)
+        return read_trace(self.workshop, entry.pull)
 
     def exclude(self, reason: str) -> str:
         """Leave the open pull out; returns what is wrong with the reason."""
@@ -294,11 +296,12 @@ class ResultsPresenter(QObject):
         if entry is None or entry.excluded is not None:
             return ""
         try:
-            exclude_pull(self._workshop, entry, reason)
+            exclude_pull(self.workshop, entry, reason)
         except InputError as error:
             return str(error)
         except BruiserError as error:
             self.failed.emit(error)
+            return "Not stored."
         return ""
 
     def restore(self) -> None:
@@ -307,7 +310,7 @@ class ResultsPresenter(QObject):
         if entry is None or entry.excluded is None:
             return
         try:
-            restore_pull(self._workshop, entry)
+            restore_pull(self.workshop, entry)
         except BruiserError as error:
             self.failed.emit(error)
 
