@@ -17,6 +17,7 @@ from bruiser.core.records import (
     Role,
     TailDraw,
 )
+from bruiser.workshop.gathering import gather
 from bruiser.workshop.journal import Entry, Journal, read_journal
 from bruiser.workshop.judging import judge_lot
 from bruiser.workshop.results import lot_results
@@ -61,7 +62,7 @@ def judged(rule, entries, *, written="2026-03-01T09:00:00Z", **changes):
         {e.pull.id: e for e in everything},
         Brief(criteria=(criterion,)),
     )
-    return judge_lot(journal, lot_results(journal, LOT))
+    return judge_lot(journal, lot_results(journal, LOT), gather(journal))
 
 
 def share(need, of, measure=Measure.HOLDS_SHARE):
@@ -159,7 +160,7 @@ def test_without_a_baseline_a_share_cannot_be_judged():
     journal = Journal(
         (LOT,), (KNOT,), tuple(pulled), {"p11": pulled[0]}, Brief(criteria=(criterion,))
     )
-    (found,) = judge_lot(journal, lot_results(journal, LOT))
+    (found,) = judge_lot(journal, lot_results(journal, LOT), gather(journal))
     assert found.result.met is Met.OPEN
     assert found.result.cannot_say == ("p11",)
 
@@ -177,7 +178,7 @@ def test_void_pulls_are_not_judged():
 def test_the_demo_shows_a_criterion_that_was_changed_midway(workshop):
     journal = read_journal(workshop)
     lot = next(lot for lot in journal.lots if lot.name == "N6-K")
-    found = judge_lot(journal, lot_results(journal, lot))
+    found = judge_lot(journal, lot_results(journal, lot), gather(journal))
     changed = [j for j in found if j.earlier]
     assert [j.knot_id for j in changed]
     assert all(j.late > 0 for j in changed)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import os
 import sys
 import time
 from pathlib import Path
@@ -168,8 +169,22 @@ def say_group(result: GroupResult) -> str:
 
 
 def main(arguments: list[str] | None = None) -> int:
-    """Run a command; 0 when it worked, 2 when its input is at fault."""
-    options = parse(arguments)
+    """Run a command; 0 when it worked, 2 when its input is at fault.
+
+    Who reads the output may close it early (``| head``): that is no fault.
+    """
+    try:
+        code = run(parse(arguments))
+        sys.stdout.flush()
+    except BrokenPipeError:
+        # Python would complain once more when it flushes at its end.
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return 0
+    return code
+
+
+def run(options: argparse.Namespace) -> int:
+    """Run the command that was parsed; 0 when it worked, 2 when its input is at fault."""
     try:
         if options.command == "trace":
             return trace_command(options)

@@ -189,10 +189,20 @@ class RankedFacts:
 
 @dataclass(frozen=True)
 class TurnedFacts:
-    """A knot that is not on a short list, and why."""
+    """A knot that is not on a short list, and why.
+
+    Parameters
+    ----------
+    pulled : bool
+        Whether it was pulled in this cordage.
+    by_pulls : bool
+        Whether pulls are among the reasons.
+    """
 
     name: str
     why: str
+    pulled: bool = True
+    by_pulls: bool = True
 
 
 @dataclass(frozen=True)

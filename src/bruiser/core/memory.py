@@ -3,10 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable
+from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar
+
+import numpy as np
 
 T = TypeVar("T")
 ROOM = 20_000
+
+
+def content_of(value: Any) -> Hashable:
+    """All that a value holds, as a key: two values with the same key give the same result.
+
+    Records are taken apart field by field, so that none can be forgotten; arrays by their bytes.
+    """
+    if isinstance(value, np.ndarray):
+        return value.dtype.str, value.shape, value.tobytes()
+    if is_dataclass(value) and not isinstance(value, type):
+        return type(value), *(content_of(getattr(value, f.name)) for f in fields(value))
+    if isinstance(value, (tuple, list)):
+        return tuple(content_of(v) for v in value)
+    if isinstance(value, dict):
+        return tuple((k, content_of(v)) for k, v in value.items())
+    if isinstance(value, Hashable):
+        return value
+    raise TypeError(f"{type(value).__name__} cannot be a key")
 
 
 class Memory:

@@ -20,6 +20,11 @@ class Role(StrEnum):
     KNOT = "knot"
 
 
+def never_untied(level: JamLevel) -> bool:
+    """Whether a knot was not untied: it came open with a tool, but not cut or fused."""
+    return level in (JamLevel.CUT, JamLevel.FUSED)
+
+
 class Gave(StrEnum):
     """How the pull ended, as found on the specimen afterwards."""
 
@@ -262,6 +267,11 @@ class KnotInspection:
     jam_level: JamLevel
     untie_s: float | None = None
     gave_up: bool = False
+
+    @property
+    def given_up(self) -> bool:
+        """Whether the time is that after which untying was given up."""
+        return self.gave_up or never_untied(self.jam_level)
 
 
 @dataclass(frozen=True)

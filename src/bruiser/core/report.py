@@ -15,7 +15,7 @@ from bruiser.core.drift import Drift, TechnicianDrift, order_drift, technician_d
 from bruiser.core.efficiency import Against, Case, Priors, baseline_caveats
 from bruiser.core.jamming import JamResult, jam_load, untying_times
 from bruiser.core.measurement import LoadCell
-from bruiser.core.memory import Memory
+from bruiser.core.memory import Memory, content_of
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.rate import Rated, rate_groups
 from bruiser.core.security import SurvivalStep, cycles_survival
@@ -80,23 +80,7 @@ class GroupData:
     @property
     def content(self) -> Hashable:
         """All it holds, to be compared with another group's."""
-        return (
-            *(self.cordage, self.condition, self.knot, self.counts, self.cordage_b),
-            *(self.caveats, self.rating_n, self.context, self.cells),
-            *(_content(s) for s in (self.sample, self.breaking, self.untie)),
-            *(a.tobytes() for a in (self.jam_load_n, self.jam_level)),
-            *(a.tobytes() for a in (self.cycles, self.cycles_failed)),
-            None
-            if self.wraps is None
-            else (*(a.tobytes() for a in (self.wraps.wraps, self.wraps.ln_grip, self.wraps.held)),),
-        )
-
-
-def _content(sample: Sample | None) -> Hashable:
-    if sample is None:
-        return None
-    arrays = (sample.ln_load, sample.events, sample.floors)
-    return (sample.pull_ids, *(a.tobytes() for a in arrays))
+        return content_of(self)
 
 
 @dataclass(frozen=True)

@@ -167,7 +167,12 @@ def parse_share(text: str, *, maximum: float | None = None, field: str = "") -> 
     InputError
         If it is no number, is negative, or is above the maximum share.
     """
-    share = parse_quantity(text.replace("%", " "), "length", "m", field=field) / 100.0
+    plain = text.strip().removesuffix("%")
+    if re.search(r"[^\W\d_eE]|%", plain):
+        raise InputError(
+            f"“{text.strip()}” is no percentage.", "Type a number, like 3.1 %.", where=field
+        )
+    share = parse_quantity(plain, "length", "m", field=field) / 100.0
     if maximum is not None and share > maximum:
         raise InputError(f"More than {100 * maximum:g} %.", where=field)
     return share

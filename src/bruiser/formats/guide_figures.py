@@ -123,7 +123,7 @@ def short_list_board(
 
 def never_pulled(turned: TurnedFacts) -> bool:
     """Whether a knot is off the list only because it was never pulled in that cordage."""
-    return turned.why.startswith("never pulled")
+    return not turned.pulled
 
 
 def list_svg(guide: Guide, use: int, at: int, style: PrintStyle) -> str:

@@ -80,12 +80,8 @@ def _anchor_words(rating: Rating, anchors: tuple[tuple[float, float], ...]) -> s
 
 def worth_a_list(found: ListFacts) -> bool:
     """Whether something for a use was pulled in a cordage."""
-    pulled = [t for t in found.not_ranked if not never_pulled(t)]
-    return bool(found.rows or pulled or _pulled_and_excluded(found))
-
-
-def _pulled_and_excluded(found: ListFacts) -> bool:
-    return any("came out" in t.why or "opens" in t.why for t in found.excluded)
+    pulled = any(t.pulled for t in found.not_ranked)
+    return bool(found.rows or pulled or any(t.by_pulls for t in found.excluded))
 
 
 def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:

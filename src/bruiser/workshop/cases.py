@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Hashable
 from dataclasses import dataclass
 
 from bruiser.core.methods import RAMP
 from bruiser.core.records import DRESSED, Knot, Lot
 from bruiser.workshop.gathering import Gathered, Group, Tried
-from bruiser.workshop.journal import Entry
 
 USUAL = (RAMP, "on a host", "stopper through a plate", "over an edge")
 
@@ -31,12 +31,13 @@ class KnotCase:
         return tuple(t for g in self.groups if g.method in methods for t in g.tried)
 
     @property
-    def content(self) -> tuple[str, ...]:
-        """What it rests on: the findings, and the analyses and readings they go with."""
-        return tuple(
-            f"{t.finding.id} {len(t.entry.readings)} {_analysis(t.entry)}"
-            for g in self.groups
-            for t in g.tried
+    def content(self) -> Hashable:
+        """All it rests on: lot and knot, and of every pull what was tied, found, and read."""
+        return (
+            self.lot,
+            self.knot,
+            self.name,
+            tuple((g.method, g.key, tuple(_rests_on(t) for t in g.tried)) for g in self.groups),
         )
 
     @property
@@ -45,9 +46,19 @@ class KnotCase:
         return tuple(t.finding.pull_id for g in self.groups for t in g.tried)
 
 
-def _analysis(entry: Entry) -> str:
-    found = entry.analysis
-    return "" if found is None else f"{found.peak_n} {found.first_slip_n}"
+def _rests_on(t: Tried) -> Hashable:
+    e = t.entry
+    return (
+        e.specimen,
+        t.finding,
+        e.analysis,
+        e.readings,
+        t.kind,
+        t.ends,
+        t.events,
+        t.floors,
+        t.broke,
+    )
 
 
 def knot_cases(gathered: Gathered, lot_id: str) -> tuple[KnotCase, ...]:

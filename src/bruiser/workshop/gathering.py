@@ -260,7 +260,7 @@ def _untying(
                 continue
             jams.append((t.finding.peak_load_n, JAM_ORDER[seen.jam_level]))
             if seen.untie_s:
-                up = seen.gave_up
+                up = seen.given_up
                 untied.append((t.finding.pull_id, seen.untie_s, int(not up), int(up)))
     return jams, untied
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from bruiser.core.errors import InputError
@@ -69,6 +69,19 @@ class GuideBook:
         raise InputError(f"There is no use “{name}”.", f"There are: {', '.join(self.profiles)}.")
 
 
+def limits_of(rows: Sequence[LimitsRow]) -> RatingLimits:
+    """The limits that hold: the newest version, or those shipped."""
+    if not rows:
+        return RatingLimits()
+    return replace(read_record(RatingLimits, rows[-1].body), version=rows[-1].version)
+
+
+def read_limits(workshop: Workshop) -> RatingLimits:
+    """The limits a campaign rates by."""
+    with workshop.file.reading() as connection:
+        return limits_of(guides.load_limits(connection))
+
+
 def read_guide_book(workshop: Workshop) -> GuideBook:
     """Read limits, uses and revisions in one look."""
     with workshop.file.reading() as connection:
@@ -76,10 +89,7 @@ def read_guide_book(workshop: Workshop) -> GuideBook:
         profile_rows = guides.load_profiles(connection)
         rows = guides.load_guides(connection)
         steps = guides.load_steps(connection)
-    limits = RatingLimits()
-    if limit_rows:
-        newest = limit_rows[-1]
-        limits = replace(read_record(RatingLimits, newest.body), version=newest.version)
+    limits = limits_of(limit_rows)
     profiles = shipped_profiles()
     own = {row.key: row for row in profile_rows}
     for key, row in own.items():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from bruiser.core.brief import say_criterion
 from bruiser.core.errors import InputError
@@ -30,6 +30,7 @@ from bruiser.workshop.choosing import (
     Choice,
     Listed,
     Shelf,
+    Turned,
     choose,
     lots_tested,
     rate_for,
@@ -76,13 +77,31 @@ class Stamp:
     made_at: str
 
 
+def _turned(turned: Turned) -> TurnedFacts:
+    by_pulls = any(r.pull_ids for r in turned.reasons)
+    return TurnedFacts(turned.name, turned.words, turned.rated is not None, by_pulls)
+
+
 def data_revision(journal: Journal) -> str:
-    """A short name of the state of the pulls: the same findings, trials and exclusions share it."""
-    parts = [f"{e.finding.id} {e.excluded is not None}" for e in journal.entries if e.finding]
+    """A short name of the state of the pulls and of the cordage they were made in.
+
+    The same findings, exclusions, readings of the traces, trials and lots share it.
+    """
+    parts = [
+        f"{e.finding.id} {e.excluded is not None} {_read(e)} {len(e.readings)}"
+        for e in journal.entries
+        if e.finding
+    ]
     parts += [
         f"{p.id} {p.withdrawn}" for e in journal.entries for p in e.prepared if p.trial is not None
     ]
+    parts += [repr(replace(lot, archived=False)) for lot in journal.lots]
     return hashlib.sha256("\n".join(sorted(parts)).encode()).hexdigest()[:10]
+
+
+def _read(entry: Entry) -> str:
+    found = entry.analysis
+    return "" if found is None else f"{found.peak_n} {found.first_slip_n} {found.capsize_n}"
 
 
 def wanted_profiles(journal: Journal, book: GuideBook, wanted: Wanted) -> tuple[UseProfile, ...]:
@@ -186,7 +205,7 @@ def blocking(shelf: Shelf, lot_ids: Sequence[str]) -> tuple[Blocking, ...]:
     changed = {
         j.criterion.id: j
         for lot_id in lot_ids
-        for j in judge_lot(journal, shelf.results[lot_id])
+        for j in judge_lot(journal, shelf.results[lot_id], shelf.gathered)
         if j.late and j.earlier and not j.criterion.comment.strip()
     }
     for key, judged in changed.items():
@@ -262,8 +281,8 @@ def list_facts(
     return ListFacts(
         choice.lot.id,
         tuple(_ranked(journal, one, names, school, units) for one in choice.listed),
-        tuple(TurnedFacts(t.name, t.words) for t in choice.not_ranked),
-        tuple(TurnedFacts(t.name, t.words) for t in choice.excluded),
+        tuple(_turned(t) for t in choice.not_ranked),
+        tuple(_turned(t) for t in choice.excluded),
         len(choice.other_kinds),
         say_leaders(choice, names),
         tuple(

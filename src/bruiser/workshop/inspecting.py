@@ -15,6 +15,7 @@ from bruiser.core.records import (
     KnotInspection,
     LengthAfter,
     TailDraw,
+    never_untied,
 )
 from bruiser.core.trace import TraceEnd
 from bruiser.core.units import UnitChoice, parse_quantity
@@ -294,7 +295,8 @@ def _check_jams(entry: Entry, draft: FindingDraft, errors: dict[str, str]) -> li
                 untie_s = parse_quantity(text, "time", "s")
             except InputError as error:
                 errors[f"untie.{end}"] = str(error)
-        inspections.append(KnotInspection(end, level or JamLevel.NOT_TRIED, untie_s))
+        level = level or JamLevel.NOT_TRIED
+        inspections.append(KnotInspection(end, level, untie_s, never_untied(level)))
     return inspections
 
 

@@ -20,7 +20,7 @@ from bruiser.core.jamming import (
 )
 from bruiser.core.layouts import End
 from bruiser.core.readings import Takes
-from bruiser.core.records import JamLevel
+from bruiser.core.records import JamLevel, never_untied
 from bruiser.core.strength import Interval
 from bruiser.workshop.cases import USUAL, KnotCase
 from bruiser.workshop.gathering import Tried
@@ -148,7 +148,7 @@ def _inspected(t: Tried) -> list[Untied]:
             f.peak_load_n,
             seen.jam_level,
             seen.untie_s,
-            seen.gave_up,
+            seen.given_up,
         )
         for seen in f.inspections
         if seen.end in t.ends and seen.jam_level in JAM_ORDER
@@ -164,7 +164,7 @@ def _stepped(t: Tried) -> list[Untied]:
             r.load_n,
             r.level,
             r.value,
-            r.level in (JamLevel.TOOL, JamLevel.CUT),
+            never_untied(r.level),
             True,
         )
         for r in t.entry.readings

@@ -16,9 +16,14 @@ from bruiser.core.criteria import (
 from bruiser.core.jamming import JAM_ORDER
 from bruiser.core.layouts import End
 from bruiser.core.outcomes import Says, evidence_of
-from bruiser.core.records import Finding, Gave, JamLevel, Specimen
+from bruiser.core.records import Finding, Gave, JamLevel, Knot, Specimen
+from bruiser.workshop.cases import KnotCase, knot_cases
+from bruiser.workshop.gathering import Gathered
 from bruiser.workshop.journal import Entry, Journal
 from bruiser.workshop.results import LotResults
+from bruiser.workshop.slipping import count_cycles
+
+CYCLES = "cycles"
 
 
 @dataclass(frozen=True)
@@ -96,28 +101,44 @@ def _started(entry: Entry) -> str:
     return "" if entry.pull is None else entry.pull.started_at
 
 
-def judge_lot(journal: Journal, results: LotResults) -> list[Judged]:
-    """Every criterion in force on every group of a lot that it covers and that was pulled."""
+def _cycled(case: KnotCase) -> tuple[list[Entry], list[Reading]]:
+    """Cycles that a knot was taken through: a floor where it was still tied at the end."""
+    tried = sorted(case.by(CYCLES), key=lambda t: _started(t.entry))
+    counts = count_cycles(tuple(tried)).pulls
+    readings = [Reading(pull, float(n), not came_out) for pull, n, came_out in counts]
+    return [t.entry for t in tried], readings
+
+
+def judge_lot(journal: Journal, results: LotResults, gathered: Gathered) -> list[Judged]:
+    """Every criterion in force on every group of a lot that it covers and that was pulled.
+
+    Cycles survived are judged on the pulls made in cycles, all others on those of each group.
+    """
     lot = results.baseline.lot
     found = []
     for criterion in journal.brief.criteria_in_force:
+        rule = criterion.rule
+
+        def add(
+            knot: Knot,
+            name: str,
+            entries: list[Entry],
+            readings: list[Reading],
+            criterion: Criterion = criterion,
+        ) -> None:
+            if criterion.covers(lot.id, knot.id):
+                late = sum(_started(e) < criterion.made_at for e in entries)
+                result = judge_criterion(criterion.rule, readings)
+                earlier = journal.brief.earlier(criterion)
+                found.append(Judged(criterion, lot.id, knot.id, name, result, late, earlier))
+
+        if rule.measure is Measure.CYCLES:
+            for case in knot_cases(gathered, lot.id):
+                add(case.knot, case.name, *_cycled(case))
+            continue
         for row in results.knots:
-            if not criterion.covers(lot.id, row.knot.id):
-                continue
             counted = sorted((t.entry for t in row.group.tried), key=_started)
-            all_pulls = [*counted, *(t.entry for t in row.group.excluded)]
-            median_n = results.baseline.median_n
-            readings = _readings(counted, row.knot.id, criterion.rule, median_n)
-            late = sum(_started(e) < criterion.made_at for e in all_pulls)
-            found.append(
-                Judged(
-                    criterion,
-                    lot.id,
-                    row.knot.id,
-                    row.name,
-                    judge_criterion(criterion.rule, readings),
-                    late,
-                    journal.brief.earlier(criterion),
-                )
-            )
+            readings = _readings(counted, row.knot.id, rule, results.baseline.median_n)
+            left_out = [t.entry for t in row.group.excluded]
+            add(row.knot, row.name, [*counted, *left_out], readings)
     return found

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import TypeVar, cast
 
 from bruiser.core.efficiency import Against
@@ -12,6 +13,7 @@ from bruiser.core.memory import Memory
 from bruiser.core.preparation import TyingTrial
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.records import Knot
+from bruiser.core.security import LIMITS, SecurityLimits
 from bruiser.core.tolerance import ToleranceBound, lower_tolerance_bounds
 from bruiser.core.tying import TyingResult, rate_tying
 from bruiser.workshop.cases import KnotCase, knot_cases
@@ -91,6 +93,8 @@ class Asked:
         Load that wraps have to hold; None for the one of the brief.
     floor_share, confidence : float
         Of the lower tolerance bound.
+    security : SecurityLimits
+        What staying tied is judged by in this campaign.
     """
 
     sheet: str
@@ -101,6 +105,7 @@ class Asked:
     target_n: float | None = None
     floor_share: float = 0.95
     confidence: float = 0.95
+    security: SecurityLimits = LIMITS
 
 
 @dataclass(frozen=True)
@@ -183,7 +188,7 @@ def _strength(base: Overview, journal: Journal, *_: object) -> Overview:
     floors = {row_key(row): bound[share] for row, bound in zip(rows, bounds, strict=True) if bound}
     # A criterion is about all pulls of a group, not those of one technician.
     whole = not asked.filters.technician and asked.against is Against.TYPICAL
-    judged = {r.baseline.lot.id: judge_lot(journal, r) for r in base.shown if whole}
+    judged = {r.baseline.lot.id: judge_lot(journal, r, base.gathered) for r in base.shown if whole}
     return _with(base, floors=floors, judged=judged)
 
 
@@ -191,7 +196,7 @@ Rate = Callable[[Sequence[tuple[KnotCase, float | None]]], list[T]]
 
 
 def _each_case(
-    base: Overview, memory: Memory, what: str, rate: Rate[T], progress: Progress
+    base: Overview, memory: Memory, what: Hashable, rate: Rate[T], progress: Progress
 ) -> list[T]:
     """Rate every knot of the lots shown; one whose pulls did not change is not rated again."""
     cases = [
@@ -199,7 +204,7 @@ def _each_case(
         for r in base.shown
         for case in knot_cases(base.gathered, r.baseline.lot.id)
     ]
-    keys = [(what, case.key, case.content, median_n) for case, median_n in cases]
+    keys = [(what, case.content, median_n) for case, median_n in cases]
     missing = [n for n, key in enumerate(keys) if memory.recall(key) is None]
     for start in range(0, len(missing), AT_ONCE):
         progress(start, len(missing))
@@ -211,7 +216,9 @@ def _each_case(
 
 def _slip(base: Overview, journal: Journal, memory: Memory, progress: Progress) -> Overview:
     del journal
-    rows = _each_case(base, memory, "slip", slip_rows, progress)
+    limits = base.asked.security
+    rate = partial(slip_rows, limits=limits)
+    rows = _each_case(base, memory, ("slip", limits), rate, progress)
     rows.sort(key=lambda r: (not r.measured, -_weakness(r), r.case.name))
     return _with(base, slip=tuple(rows))
 

@@ -128,7 +128,7 @@ def _row(
     gave = [t for t in tried if t.kind != "outlasted"]
     out = sum(t.kind == "came_out" for t in gave)
     came_out = share_interval(out, len(gave))
-    cycles = _counted(case.by("cycles"), Takes.CYCLE)
+    cycles = count_cycles(case.by("cycles"))
     shakes = _counted(case.by(*SHAKING), Takes.SHAKE)
     onset = slip.onset
     if onset is None and slip.no_slip_to is not None:
@@ -199,6 +199,11 @@ def _curve(t: Tried, baseline_n: float | None) -> list[DrawCurve]:
     drawn = np.concatenate([[0.0], np.maximum(analysis.draw_by_load_m, 0.0)])
     share = np.linspace(0.0, analysis.peak_n / baseline_n, len(drawn))
     return [DrawCurve(t.finding.pull_id, share, np.maximum.accumulate(drawn))]
+
+
+def count_cycles(tried: tuple[Tried, ...]) -> Counted:
+    """Cycles that some pulls survived."""
+    return _counted(tried, Takes.CYCLE)
 
 
 def _counted(tried: tuple[Tried, ...], takes: Takes) -> Counted:

@@ -59,6 +59,11 @@ class Labelled(QWidget):
         down = QSizePolicy.Policy.Preferred if stretchy else QSizePolicy.Policy.Minimum
         self.setSizePolicy(across, down)
 
+    def rename(self, label: str) -> None:
+        """Ask for something else."""
+        self._control.setAccessibleName(label)
+        self.label.say(label)
+
     @property
     def text(self) -> str:
         """What is typed or chosen."""

@@ -8,7 +8,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton
 
 from bruiser.core.layouts import End
-from bruiser.core.records import JAM_WORDS, JamLevel
+from bruiser.core.records import JAM_WORDS, JamLevel, never_untied
 from bruiser.ui.kit.fields import Field
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.findings.keys import LEVEL_KEYS
@@ -89,7 +89,9 @@ class KnotCard(Card):
         self.clear_complaints()
 
     def show_level(self, level: JamLevel | None) -> None:
-        """Mark the level chosen, or none."""
+        """Mark the level chosen, or none; of what was not untied the time is that of giving up."""
+        given_up = level is not None and never_untied(level)
+        self.untie.rename("Given up after" if given_up else "Seconds to untie")
         if level is not None:
             self._buttons[level].setChecked(True)
             return

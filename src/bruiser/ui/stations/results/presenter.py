@@ -25,6 +25,7 @@ from bruiser.ui.stations.results.tying import tying_sheet
 from bruiser.ui.stations.results.wraps import wraps_sheet
 from bruiser.workshop.excluding import exclude_pull, restore_pull
 from bruiser.workshop.gathering import Group
+from bruiser.workshop.guide_book import read_limits
 from bruiser.workshop.journal import Entry, Journal, Stage, TraceRecord, read_trace
 from bruiser.workshop.overview import Asked, Filters, Overview, overview, row_key
 from bruiser.workshop.pull_words import pull_rows, pull_words
@@ -68,7 +69,7 @@ class ResultsPresenter(Desk):
         self.selected: str | None = None
         self.opened = Behind("", ())
         self.stopped = False
-        self._built: tuple[object, Sheet] | None = None
+        self._built: tuple[Overview | None, object, Sheet] | None = None
 
     @property
     def read_only(self) -> bool:
@@ -86,7 +87,14 @@ class ResultsPresenter(Desk):
         ids = [lot.id for lot in journal.lots]
         if self.lot_id not in (*ids, ALL_LOTS):
             self.lot_id = self._busiest() if ids else ""
-        self._ask(lot_ids=self._lot_ids())
+        limits = self.asked.security
+
+        def read() -> None:
+            nonlocal limits
+            limits = read_limits(self.workshop).security
+
+        self.attempt(read)
+        self._ask(lot_ids=self._lot_ids(), security=limits)
 
     def _busiest(self) -> str:
         journal = self.journal
@@ -205,10 +213,11 @@ class ResultsPresenter(Desk):
 
     def sheet(self) -> Sheet:
         """The sheet as it stands; built once for what was worked out and chosen."""
-        key = (id(self.found), self.asked.sheet, self.shown, self.units, self.stopped)
-        if self._built is None or self._built[0] != key:
-            self._built = key, self._build()
-        return self._built[1]
+        key = (self.asked.sheet, self.shown, self.units, self.stopped)
+        built = self._built
+        if built is None or built[0] is not self.found or built[1] != key:
+            built = self._built = self.found, key, self._build()
+        return built[2]
 
     def _build(self) -> Sheet:
         found, journal, units = self.found, self.journal, self.units

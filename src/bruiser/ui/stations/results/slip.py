@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable
 from functools import partial
 
-from bruiser.core.security import CRITERIA, LIMITS, SecurityCriterion
+from bruiser.core.security import CRITERIA, SecurityCriterion, SecurityLimits
 from bruiser.core.slip import DrawBand
 from bruiser.core.units import UnitChoice
 from bruiser.figures.direction_chart import direction_figure
@@ -55,7 +55,7 @@ def slip_sheet(found: Overview, journal: Journal, chosen: str, units: UnitChoice
         n_key = f"n:slip|{row.case.key}"
         behind[n_key] = Behind(f"Slipping of {row.case.name}", row.slip_pulls)
         lines = [Line(tails, "ink", n_key)] if tails else []
-        lines.append(Line(_limits_words(), "muted"))
+        lines.append(Line(_limits_words(found.asked.security), "muted"))
     main: Draw | None = None
     if rows:
         main = only_width(partial(security_figure, tuple(COLUMNS.values()), rows, key))
@@ -75,13 +75,13 @@ def only_width(draw: Callable[[float], Figure]) -> Draw:
     return lambda width, _height: draw(width)
 
 
-def _limits_words() -> str:
-    good = [f"{name} {_bound(key)}" for key, name in CRITERIA.items()]
+def _limits_words(limits: SecurityLimits) -> str:
+    good = [f"{name} {_bound(limits, key)}" for key, name in CRITERIA.items()]
     return f"Good at the right end, poor at the left: {'; '.join(good)}."
 
 
-def _bound(key: str) -> str:
-    good, poor = getattr(LIMITS, key)
+def _bound(limits: SecurityLimits, key: str) -> str:
+    good, poor = getattr(limits, key)
     if key == "draw_d":
         return f"{good:g} d and {poor:g} d"
     return f"{percent(good)} % and {percent(poor)} %"
