@@ -1,6 +1,7 @@
 """Faults of the bench, the disk and the program itself, in the middle of a pull."""
 
 import sys
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -13,6 +14,9 @@ from bruiser.core.errors import LinkLost
 from bruiser.formats.trace_file import read_trace_file
 from bruiser.rig.simulated.bench import SimulatedBench
 from bruiser.rig.simulated.sensor import Faults
+from bruiser.ui.stations.pull import bench_at_hand
+from bruiser.workshop.bench_entry import PutBench
+from bruiser.workshop.instruments import InstrumentKind
 from bruiser.workshop.journal import Stage, read_journal, read_trace
 from bruiser.workshop.live import Phase
 from bruiser.workshop.simulation import inject_fault
@@ -231,3 +235,49 @@ def test_what_is_stored_and_cannot_be_shown_is_said_and_can_be_undone(
     assert len(read_journal(window.workshop).lots_in_use) == lots - 1
     click(qtbot, window, "window.undo")
     assert len(read_journal(window.workshop).lots_in_use) == lots
+
+
+def test_a_pull_goes_at_the_rate_of_the_bench_book(qtbot, window):
+    (bench,) = [b for b in window.journal.bench_book.benches if b.name == "simulated bench"]
+    slow = replace(bench, rate_m_s=0.004, capacity_n=11_000.0)
+    window.workshop.do(PutBench(slow))
+    assert "4 mm/s" in window.pull.method_words()
+    loaded(qtbot, window, 400.0)
+    session = window.pull.session
+    pull_id = session.pull_id
+    assert session._limits.load_n == pytest.approx(0.95 * 11_000.0)
+    window.pull.abandon()
+    entry = read_journal(window.workshop).by_pull[pull_id]
+    trace = read_trace(window.workshop, entry.pull)
+    moving = np.flatnonzero(np.diff(trace.travel_m) > 0)
+    applied = np.ptp(trace.travel_m) / ((moving[-1] - moving[0] + 1) / entry.pull.sample_rate_hz)
+    assert entry.pull.rate_m_s == 0.004
+    assert applied == pytest.approx(0.004, rel=0.1)
+
+
+def test_a_bench_that_cannot_be_opened_leaves_nothing_open_and_says_its_own_reason(
+    qtbot, window, monkeypatch
+):
+    closed = []
+    opened = window.pull.bench._bench_for
+
+    def foreign(specimen):
+        bench = opened(specimen)
+        bench.info = replace(bench.info, name="a bench nobody wrote down")
+        monkeypatch.setattr(bench, "close", lambda: closed.append(bench))
+        return bench
+
+    monkeypatch.setattr(window.pull.bench, "_bench_for", foreign)
+    monkeypatch.setattr(
+        window.pull.instrument,
+        "choice",
+        replace(window.pull.instrument.choice, kind=InstrumentKind.CONTROLLED, path="/dev/x"),
+    )
+    monkeypatch.setattr(
+        bench_at_hand, "open_instrument", lambda _choice, specimen, _make: foreign(specimen)
+    )
+    window.pull.confirm_lane(True)
+    window.pull.arm()
+    assert "does not know" in window.notice.words
+    assert "baseline" not in window.notice.words
+    assert (len(closed), window.pull.session) == (1, None)
