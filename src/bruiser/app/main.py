@@ -7,6 +7,7 @@ import logging
 import os
 import sys
 import tempfile
+from contextlib import suppress
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -117,7 +118,8 @@ def show_window(app: QApplication, options: argparse.Namespace) -> int:
         workshop = open_workshop(_file(options))
     except BruiserError as error:
         QMessageBox.warning(None, "Bruiser", f"{error.headline}\n{error.remedy}")
-        print(error, file=sys.stderr)
+        with suppress(OSError):
+            print(error, file=sys.stderr)
         return 1
     windows.append(MainWindow(workshop))
     windows[0].show()

@@ -48,8 +48,15 @@ def html_to_pdf_watched(html: str, progress: Progress) -> bytes:
     Raises
     ------
     DataError
-        If the process failed.
+        If the process failed, or found no room for its files.
     """
+    try:
+        return _printed(html, progress)
+    except OSError as error:
+        raise DataError(f"The PDF could not be made: {error.strerror}.", "Make room.") from error
+
+
+def _printed(html: str, progress: Progress) -> bytes:
     with tempfile.TemporaryDirectory(prefix="bruiser-") as folder:
         page, made = Path(folder) / "page.html", Path(folder) / "page.pdf"
         page.write_text(html, encoding="utf-8")

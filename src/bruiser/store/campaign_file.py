@@ -43,7 +43,7 @@ __all__ = [
 log = logging.getLogger(__name__)
 
 _LARGEST_JOURNAL = 4 * 2**20
-_NO_JOURNAL = (sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_READONLY)
+_NO_JOURNAL = (sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_READONLY, sqlite3.SQLITE_IOERR)
 READ_ONLY_WHY = {
     Held.ASKED: "It was opened for reading only.",
     Held.ELSEWHERE: "Another window has this campaign open; work there, or close it.",
