@@ -265,6 +265,32 @@ class Scripted:
         self.stopped += 1
 
 
+@pytest.mark.parametrize("fault", ["nothing", "frozen"])
+def test_a_bench_on_a_line_stops_when_its_cell_or_its_readings_are_gone(device, bench, fault):
+    recorder = Recorder(bench, lambda _: None)
+    bench.arm()
+    recorder.start()
+    recorder.set_moving(True)
+    bench.pull()
+    until = time.monotonic() + 10
+    while recorder.count < 60 and time.monotonic() < until:
+        bench.keep_alive()
+        time.sleep(0.02)
+    if fault == "nothing":
+        device.bench.sensor.faults = Faults(disconnect_s=0.0, disconnect_reads="nothing")
+    else:
+        device.frozen = True
+    while recorder.trouble is None and time.monotonic() < until:
+        bench.keep_alive()
+        time.sleep(0.02)
+    assert "reads nothing" in str(recorder.trouble) or "no readings" in str(recorder.trouble)
+    assert not bench.status().armed
+    while device.bench.status().motion is not Motion.STILL and time.monotonic() < until:
+        time.sleep(0.005)
+    assert device.bench.status().motion is Motion.STILL
+    recorder.finish()
+
+
 def test_gaps_become_missing_samples_and_a_new_count_goes_behind(bench):
     ones = np.ones(10)
     blocks = [SampleBlock(5, ones, ones), SampleBlock(20, ones, ones), SampleBlock(0, ones, ones)]
