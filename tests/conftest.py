@@ -11,6 +11,7 @@ from shutil import copyfile
 
 import pytest
 from hypothesis import settings
+from pytestqt.qtbot import QtBot
 
 settings.register_profile("bruiser", deadline=None, derandomize=True)
 settings.load_profile("bruiser")
@@ -36,6 +37,18 @@ def workshop(demo_file: Path):
     opened = open_workshop(demo_file)
     yield opened
     opened.close()
+
+
+class PatientBot(QtBot):
+    """Waits longer than usual: on a machine with every core at work five seconds are soon gone."""
+
+    def waitUntil(self, callback, *, timeout=30_000):  # noqa: N802  (Qt's own name)
+        super().waitUntil(callback, timeout=timeout)
+
+
+@pytest.fixture
+def qtbot(qapp, request):
+    return PatientBot(request)
 
 
 @pytest.fixture
