@@ -51,3 +51,8 @@ def test_a_variant_has_its_own_words_cord_and_tail():
     for wrong in ({"turns": "nine"}, {"colour": "red"}):
         with pytest.raises(ValueError, match="has no"):
             bowline.chosen(wrong)
+
+
+@pytest.mark.parametrize("key", shipped_texts())
+def test_every_shipped_structure_keeps_to_the_schema(key):
+    assert parse_structure(key, shipped_texts()[key]) == load_catalogue()[key]

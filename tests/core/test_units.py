@@ -60,3 +60,23 @@ def test_readings_are_shown_in_the_campaigns_units():
 def test_an_unknown_unit_in_our_own_code_is_a_mistake():
     with pytest.raises(ValueError, match="no unit"):
         si_factor("stone", "force")
+
+
+def test_every_factor_is_the_one_that_an_independent_registry_gives():
+    import pint
+
+    from bruiser.core.units import si_factor, unit_names
+
+    names = {
+        "kgf": "kilogram_force", "kp": "kilogram_force", "lbf": "pound_force", "lb": "pound_force",
+        '"': "inch", "in": "inch", "h": "hour", "in/min": "inch/minute",
+    }  # fmt: skip
+    registry = pint.UnitRegistry()
+    base = {
+        "force": "newton", "length": "metre", "time": "second",
+        "mass per length": "kilogram/metre", "speed": "metre/second",
+    }  # fmt: skip
+    for dimension, si in base.items():
+        for unit in unit_names(dimension):
+            asked = registry.Quantity(1.0, names.get(unit, unit)).to(si).magnitude
+            assert si_factor(unit, dimension) == pytest.approx(asked, rel=1e-14), unit

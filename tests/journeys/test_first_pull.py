@@ -19,7 +19,8 @@ from PyQt6.QtWidgets import (
 )
 from scipy import stats
 
-from bruiser.app.window import STATIONS, MainWindow
+from bruiser.app.stations import STATIONS
+from bruiser.app.window import MainWindow
 from bruiser.core.errors import Full
 from bruiser.core.layouts import End
 from bruiser.store import pulls
@@ -263,7 +264,7 @@ def test_closing_mid_pull_asks_stops_and_keeps(qtbot, window, monkeypatch):
 
 
 def test_function_keys_reach_every_station_and_controls_have_names(qtbot, window):
-    for number, (key, name) in enumerate(STATIONS, start=1):
+    for number, (key, name) in enumerate(((s.key, s.name) for s in STATIONS), start=1):
         qtbot.keyClick(window, Qt.Key(int(Qt.Key.Key_F1) + number - 1))
         assert window.station == key
         for widget in window.pages[key].findChildren(QWidget):
@@ -278,7 +279,7 @@ def test_function_keys_reach_every_station_and_controls_have_names(qtbot, window
 def test_nothing_forces_the_window_wider(qtbot, window, size):
     window.resize(*size)
     qtbot.wait(30)
-    for key, _ in STATIONS:
+    for key in (s.key for s in STATIONS):
         window.go_to(key)
         qtbot.wait(10)
         assert (window.width(), window.height()) == size

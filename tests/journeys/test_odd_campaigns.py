@@ -5,7 +5,8 @@ from dataclasses import replace
 import pytest
 
 from bruiser.app.build_demo import pull_specimen, void_specimen
-from bruiser.app.window import STATIONS, MainWindow
+from bruiser.app.stations import STATIONS
+from bruiser.app.window import MainWindow
 from bruiser.core.records import Gave, JamLevel, Role
 from bruiser.ui.stations.results.sheet import SHEETS
 from bruiser.workshop.commands import PlanSpecimen
@@ -56,7 +57,7 @@ def seen(dressed, qtbot, workshop):
     qtbot.addWidget(window)
     window.show()
     qtbot.waitUntil(lambda: not window.tasks.busy)
-    for key, _ in STATIONS:
+    for key in (s.key for s in STATIONS):
         window.go_to(key)
         qtbot.wait(5)
     page = window.pages["results"]

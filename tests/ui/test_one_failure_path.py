@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QApplication
 
+from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import Damaged, DataError, StoreError
 from bruiser.ui.runtime.desk import Desk
@@ -33,6 +34,7 @@ def presenters(root):
         if isinstance(here, QObject) and hasattr(here, "failed"):
             found[name] = here
         if here is root or isinstance(here, QObject):
+            waiting += list(getattr(here, "_desks", {}).items())
             waiting += [
                 (f"{name}.{key}", value)
                 for key, value in vars(here).items()
@@ -42,8 +44,10 @@ def presenters(root):
 
 
 def test_every_presenter_is_a_desk_and_its_failures_reach_the_window(window):
+    for station in STATIONS:
+        window.go_to(station.key)
     found = presenters(window)
-    assert {p.split(".")[1] for p in found} >= {
+    assert {p.split(".")[0] for p in found} >= {
         "brief", "cordage", "knots", "plan", "pull", "findings", "results", "guide"
     }  # fmt: skip
     assert len(found) > 12

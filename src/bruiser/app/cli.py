@@ -5,22 +5,11 @@ from __future__ import annotations
 import argparse
 import os
 import sys
-import time
 from pathlib import Path
 
-from bruiser.app.guide_command import add_arguments, guide_command
-from bruiser.core.errors import BruiserError, InputError
-from bruiser.core.report import GroupResult, Report, make_report
-from bruiser.core.trace import TRACE_END_WORDS, TraceSettings, analyse_trace
-from bruiser.formats.pull_table import group_pulls, read_pull_table
-from bruiser.formats.results_json import report_json
-from bruiser.formats.trace_file import read_trace_file
-from bruiser.formats.trace_json import trace_json
-from bruiser.store.headers import looks_like_a_database
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.results import campaign_report
-from bruiser.workshop.simulation import serve_bench
-from bruiser.workshop.workshop import open_workshop
+from bruiser.core.errors import BruiserError
+from bruiser.core.working_load import School
+from bruiser.formats.guide_kinds import KINDS
 
 
 def parse(arguments: list[str] | None = None) -> argparse.Namespace:
@@ -49,123 +38,21 @@ def parse(arguments: list[str] | None = None) -> argparse.Namespace:
     rig.add_argument("--seed", type=int, default=1)
     rig.add_argument("--seconds", type=float, help="end after so long (for tests)")
     guide = commands.add_parser("guide", help="write the selection guide of a campaign")
-    add_arguments(guide)
+    guide.add_argument("file", type=Path)
+    guide.add_argument(
+        "--use", action="append", default=[], help="a use by key or name; again for more"
+    )
+    guide.add_argument(
+        "--cordage", action="append", default=[], help="a lot by name; again for more"
+    )
+    guide.add_argument("--scope", default="", help="what the guide is for, in words")
+    guide.add_argument(
+        "--school", choices=[s.value for s in School], help="working load on the short lists"
+    )
+    guide.add_argument("--revision", type=int, help="a frozen revision instead of the pulls now")
+    for kind, words in KINDS.items():
+        guide.add_argument(f"--{kind}", type=Path, metavar="OUT", help=words)
     return parser.parse_args(arguments)
-
-
-def read_text(path: Path) -> str:
-    """A text file's content.
-
-    Raises
-    ------
-    InputError
-        If it cannot be read as UTF-8 text.
-    """
-    try:
-        return path.read_text(encoding="utf-8-sig")
-    except OSError as error:
-        raise InputError(f"{path.name} cannot be read: {error.strerror}.") from error
-    except UnicodeDecodeError as error:
-        raise InputError(f"{path.name} is no UTF-8 text.") from error
-
-
-def trace_command(options: argparse.Namespace) -> int:
-    """Analyse a logger's file and print what it shows."""
-    file = read_trace_file(read_text(options.file), options.rate)
-    for column in file.unknown_columns:
-        print(f"note: column {column} is not known and was passed over", file=sys.stderr)
-    diameter = None if options.diameter_mm is None else options.diameter_mm / 1000
-    result = analyse_trace(
-        file.time_s,
-        file.load_n,
-        file.travel_m,
-        capacity_n=options.capacity_n,
-        settings=TraceSettings(diameter_m=diameter),
-        load2_n=file.load2_n,
-        tail_m=file.tail_m,
-    )
-    if "implausible_rate" in result.flags:
-        print("note: is the time in seconds? The rate cannot be right.", file=sys.stderr)
-    if "reversed_columns" in result.flags:
-        print("note: travel falls while load rises: are two columns swapped?", file=sys.stderr)
-    if options.json:
-        print(trace_json(result))
-        return 0
-    print(f"{TRACE_END_WORDS[result.end]} at {result.end_time_s:.3f} s; peak {result.peak_n:.0f} N")
-    for doubt in result.doubts:
-        print(f"doubt: {doubt}")
-    return 0
-
-
-def rig_command(options: argparse.Namespace) -> int:
-    """Serve the simulated bench until interrupted; prints the path of its line."""
-    device = serve_bench(
-        options.cord,
-        None if options.knot == "none" else options.knot,
-        options.diameter_mm,
-        options.rate,
-        options.channels,
-        options.seed,
-    )
-    print(device.path, flush=True)
-    began = time.monotonic()
-    try:
-        device.serve(
-            lambda: options.seconds is not None and time.monotonic() - began > options.seconds
-        )
-    except KeyboardInterrupt:
-        print("stopped", file=sys.stderr)
-    finally:
-        device.close()
-    return 0
-
-
-def report_of(path: Path) -> Report:
-    """Rate a campaign file or a pull table, told apart by their content.
-
-    Raises
-    ------
-    BruiserError
-        If it can be read as neither.
-    """
-    if looks_like_a_database(path):
-        workshop = open_workshop(path, read_only=True)
-        try:
-            return campaign_report(read_journal(workshop))
-        finally:
-            workshop.close()
-    try:
-        text = path.read_text(encoding="utf-8")
-    except OSError as error:
-        raise InputError(f"{path.name} cannot be read: {error.strerror}.") from error
-    except UnicodeDecodeError as error:
-        raise InputError(f"{path.name} is neither a campaign nor UTF-8 text.") from error
-    try:
-        table = read_pull_table(text)
-    except InputError as error:
-        headline = f"{path.name} is not a campaign; as a pull table: {error.headline}"
-        raise InputError(headline, error.remedy, where=error.where) from error
-    for column in table.unknown_columns:
-        print(f"note: column {column} is not known and was passed over", file=sys.stderr)
-    return make_report(group_pulls(table))
-
-
-def say_group(result: GroupResult) -> str:
-    """One line for a group."""
-    data = result.data
-    where = ", ".join(part for part in (data.cordage, data.cordage_b, data.condition) if part)
-    if data.knot is None or result.rated is None:
-        found = result.estimate
-        typical = "no estimate" if found is None else f"typically {found.median_n:.0f} N"
-        return f"{where}: plain rope, {typical}, {data.counts.specimens} pulls"
-    interval = result.rated.efficiency.interval
-    if interval is None:
-        why = "; ".join(str(c) for c in result.caveats)
-        return f"{where}: {data.knot}, no interval ({why})"
-    return (
-        f"{where}: {data.knot} keeps between {100 * interval.low:.0f} and "
-        f"{100 * interval.high:.0f} %, from {data.counts.specimens} pulls"
-    )
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -184,21 +71,31 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def run(options: argparse.Namespace) -> int:
-    """Run the command that was parsed; 0 when it worked, 2 when its input is at fault."""
+    """Run the command that was parsed; 0 when it worked, 2 when its input is at fault.
+
+    What a command needs is loaded with it: ``--help`` waits for none of it.
+    """
     try:
-        if options.command == "trace":
-            return trace_command(options)
-        if options.command == "rig":
-            return rig_command(options)
-        if options.command == "guide":
-            print("\n".join(guide_command(options)))
-            return 0
-        report = report_of(options.file)
+        match options.command:
+            case "guide":
+                from bruiser.app.guide_command import guide_command
+
+                print("\n".join(guide_command(options)))
+                return 0
+            case "trace":
+                from bruiser.app.commands import trace_command
+
+                return trace_command(options)
+            case "rig":
+                from bruiser.app.commands import rig_command
+
+                return rig_command(options)
+        from bruiser.app.commands import results_command
+
+        return results_command(options)
     except BruiserError as error:
         print(error, file=sys.stderr)
         return 2
-    print(report_json(report) if options.json else "\n".join(map(say_group, report.groups)))
-    return 0
 
 
 if __name__ == "__main__":

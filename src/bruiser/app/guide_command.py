@@ -14,31 +14,14 @@ from bruiser.formats.pdf import html_to_pdf
 from bruiser.store.headers import check_header
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 from bruiser.workshop.choosing import fill_shelf
-from bruiser.workshop.guide_book import GuideBook, Revision, read_guide_book
+from bruiser.workshop.guide_book import GuideBook, read_guide_book
 from bruiser.workshop.guide_content import Wanted
+from bruiser.workshop.guide_state import Revision
 from bruiser.workshop.journal import Journal, read_journal
 from bruiser.workshop.publishing import draft_guide, read_guide, released_pages
 from bruiser.workshop.workshop import Workshop, open_workshop
 
 STYLE = PrintStyle(CHALK, TEXT_MM)
-
-
-def add_arguments(parser: argparse.ArgumentParser) -> None:
-    """What the command takes."""
-    parser.add_argument("file", type=Path)
-    parser.add_argument(
-        "--use", action="append", default=[], help="a use by key or name; again for more"
-    )
-    parser.add_argument(
-        "--cordage", action="append", default=[], help="a lot by name; again for more"
-    )
-    parser.add_argument("--scope", default="", help="what the guide is for, in words")
-    parser.add_argument(
-        "--school", choices=[s.value for s in School], help="working load on the short lists"
-    )
-    parser.add_argument("--revision", type=int, help="a frozen revision instead of the pulls now")
-    for kind, file in FILES.items():
-        parser.add_argument(f"--{kind}", type=Path, metavar="OUT", help=file.words)
 
 
 def _lot_ids(journal: Journal, names: list[str]) -> tuple[str, ...]:

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from enum import Enum
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from bruiser.core.errors import BruiserError, Gone
-from bruiser.ui.stations.pull.presenter import PullPresenter
 from bruiser.workshop.workshop import Workshop
+
+if TYPE_CHECKING:
+    from bruiser.ui.stations.pull.presenter import PullPresenter
 
 
 class Answer(Enum):

@@ -25,6 +25,9 @@ def parse(arguments: list[str] | None = None) -> argparse.Namespace:
     parser.add_argument("--demo", action="store_true", help="open the demo campaign")
     parser.add_argument("--fresh", action="store_true", help="start the demo over")
     parser.add_argument("--dark", action="store_true", help="start in the dark theme")
+    parser.add_argument(
+        "--exit-when-shown", action="store_true", help="open, paint the window once, and end"
+    )
     parser.add_argument("--pictures", type=Path, help="without a display: where pictures go")
     return parser.parse_args(arguments)
 
@@ -41,7 +44,7 @@ def main(arguments: list[str] | None = None) -> int:
     if options.file is None and not options.demo:
         print("Name a campaign file, or use --demo.", file=sys.stderr)
         return 2
-    if not has_display():
+    if not has_display() and not options.exit_when_shown:
         return _without_display(options)
     return _with_window(options)
 
@@ -93,6 +96,7 @@ def keep_log() -> None:
 
 def show_window(app: QApplication, options: argparse.Namespace) -> int:
     """Open the campaign in a window and stay until it is closed; 1 if it cannot be opened."""
+    from PyQt6.QtCore import QTimer
     from PyQt6.QtWidgets import QMessageBox
 
     from bruiser.app.crash import install_crash_hook
@@ -106,8 +110,12 @@ def show_window(app: QApplication, options: argparse.Namespace) -> int:
 
     def tell(report: Path | None) -> None:
         where = "No report could be written." if report is None else f"Report: {report}"
+        said = f"Something unexpected happened. What was stored is safe. {where}"
         for window in windows:
-            window.say(f"Something unexpected happened. What was stored is safe. {where}")
+            window.say(said)
+        if not windows:
+            with suppress(OSError):
+                print(said, file=sys.stderr)
 
     def say(error: BruiserError) -> None:
         for window in windows:
@@ -123,6 +131,9 @@ def show_window(app: QApplication, options: argparse.Namespace) -> int:
         return 1
     windows.append(MainWindow(workshop))
     windows[0].show()
+    if options.exit_when_shown:
+        windows[0].repaint()
+        QTimer.singleShot(0, windows[0].close)
     return app.exec()
 
 

@@ -13,7 +13,8 @@ from PyQt6 import QtTest
 from PyQt6.QtCore import QEventLoop, Qt
 from PyQt6.QtWidgets import QApplication, QCheckBox, QLineEdit, QPushButton, QWidget
 
-from bruiser.app.window import STATIONS, MainWindow
+from bruiser.app.stations import BY_KEY
+from bruiser.app.window import MainWindow
 from bruiser.core.errors import BruiserError
 from bruiser.core.rating import Rating
 from bruiser.ui.kit.strip_view import StripView
@@ -234,7 +235,7 @@ def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float =
     window = MainWindow(workshop, lambda specimen: bench_with(specimen, speed=speed))
     window.show()
     settle(app, 0.2)
-    names = {key: folder / f"{n}-{key}.png" for n, (key, _) in enumerate(STATIONS, start=1)}
+    names = {key: folder / f"{n}-{key}.png" for n, key in enumerate(BY_KEY, start=1)}
     pull_one(app, window, stop_at=lambda: picture(window, names["pull"]))
     fill_findings(window)
     settle(app, 0.1)
@@ -244,7 +245,7 @@ def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float =
     wait_until(app, lambda: not window.tasks.busy, "the results")
     if pulled is not None and pulled.pull is not None:
         window.results.select(pulled.pull.id)
-    for key, _ in STATIONS:
+    for key in BY_KEY:
         if key not in ("pull", "findings"):
             window.say("")
             window.go_to(key)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable
 from functools import partial
+from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
@@ -24,50 +25,41 @@ from bruiser.app.keeping import (
     may_leave_the_pull,
     save_campaign,
 )
+from bruiser.app.stations import BY_KEY, STATIONS, BenchFor, Means, StationDesk
 from bruiser.core.errors import BruiserError, Gone
 from bruiser.ui.kit.keys_dialog import KeysDialog
 from bruiser.ui.kit.notice_bar import NoticeBar
 from bruiser.ui.kit.parts import StationPage
 from bruiser.ui.kit.rail import Rail, RailStop
-from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.ui.runtime.trace_desk import TraceDesk
-from bruiser.ui.stations.brief.presenter import BriefPresenter
-from bruiser.ui.stations.brief.view import BriefView
-from bruiser.ui.stations.cordage.presenter import CordagePresenter
-from bruiser.ui.stations.cordage.view import CordageView
-from bruiser.ui.stations.findings.presenter import FindingsPresenter
-from bruiser.ui.stations.findings.view import FindingsView
-from bruiser.ui.stations.guide.presenter import GuidePresenter
-from bruiser.ui.stations.guide.view import GuideView
-from bruiser.ui.stations.knots.presenter import KnotsPresenter
-from bruiser.ui.stations.knots.view import KnotsView
-from bruiser.ui.stations.plan.presenter import PlanPresenter
-from bruiser.ui.stations.plan.view import PlanView
-from bruiser.ui.stations.pull.bench_at_hand import BenchFor
-from bruiser.ui.stations.pull.presenter import PullPresenter
-from bruiser.ui.stations.pull.view import PullView
-from bruiser.ui.stations.results.presenter import ResultsPresenter
-from bruiser.ui.stations.results.view import ResultsView
 from bruiser.ui.theme.theme import theme
 from bruiser.workshop.closing import close_interrupted_pulls
 from bruiser.workshop.commands import Changes
+from bruiser.workshop.guide_state import newest_revision
 from bruiser.workshop.journal import Journal, Stage, read_journal
 from bruiser.workshop.simulation import bench_with
 from bruiser.workshop.workshop import Workshop
 
-STATIONS: tuple[tuple[str, str], ...] = (
-    ("brief", "Brief"),
-    ("cordage", "Cordage"),
-    ("knots", "Knots"),
-    ("plan", "Plan"),
-    ("pull", "Pull"),
-    ("findings", "Findings"),
-    ("results", "Results"),
-    ("guide", "Guide"),
-)
+if TYPE_CHECKING:
+    from bruiser.ui.stations.brief.presenter import BriefPresenter
+    from bruiser.ui.stations.cordage.presenter import CordagePresenter
+    from bruiser.ui.stations.findings.presenter import FindingsPresenter
+    from bruiser.ui.stations.guide.presenter import GuidePresenter
+    from bruiser.ui.stations.knots.presenter import KnotsPresenter
+    from bruiser.ui.stations.plan.presenter import PlanPresenter
+    from bruiser.ui.stations.pull.presenter import PullPresenter
+    from bruiser.ui.stations.results.presenter import ResultsPresenter
 
 FILE_LOOK_MS = 1000
+
+ASKS = {
+    "pull_recorded": "_on_pull_recorded",
+    "accepted": "_on_accepted",
+    "trace_wanted": "look_into",
+    "pull_wanted": "_show_pull",
+    "findings_wanted": "_show_findings",
+}
+"""Signals by which a presenter or a view asks something of the window, and what answers."""
 
 KEYS = (
     ("F1 to F8", "go to a station"),
@@ -83,8 +75,29 @@ KEYS = (
 )
 
 
+class _Pages(dict[str, StationPage]):
+    """The views by station, each made when it is first looked up."""
+
+    def __init__(self, make: Callable[[str], StationPage]) -> None:
+        super().__init__()
+        self._make = make
+
+    def __missing__(self, key: str) -> StationPage:
+        self[key] = self._make(key)
+        return self[key]
+
+
 class MainWindow(QMainWindow):
-    """One open campaign."""
+    """One open campaign; its stations are made when they are first shown."""
+
+    brief: BriefPresenter
+    cordage: CordagePresenter
+    knots: KnotsPresenter
+    plan: PlanPresenter
+    pull: PullPresenter
+    findings: FindingsPresenter
+    results: ResultsPresenter
+    guide: GuidePresenter
 
     def __init__(self, workshop: Workshop, bench_for: BenchFor = bench_with) -> None:
         super().__init__()
@@ -94,48 +107,13 @@ class MainWindow(QMainWindow):
         self.setWindowTitle(f"{workshop.campaign.title} – Bruiser")
         self.setMinimumSize(1000, 660)
         self.resize(1280, 800)
-        self.brief = BriefPresenter(workshop)
-        self.cordage = CordagePresenter(workshop, self.tasks)
-        self.knots = KnotsPresenter(workshop)
-        self.plan = PlanPresenter(workshop, self.tasks)
-        self.pull = PullPresenter(workshop, bench_for, self.tasks)
-        self.findings = FindingsPresenter(workshop)
-        self.results = ResultsPresenter(workshop, self.tasks)
-        self.guide = GuidePresenter(workshop, self.tasks)
-        self._desks: dict[
-            str,
-            BriefPresenter
-            | CordagePresenter
-            | KnotsPresenter
-            | PlanPresenter
-            | ResultsPresenter
-            | GuidePresenter,
-        ] = {
-            "brief": self.brief,
-            "cordage": self.cordage,
-            "knots": self.knots,
-            "plan": self.plan,
-            "results": self.results,
-            "guide": self.guide,
-        }
+        self._means = Means(workshop, self.tasks, bench_for)
+        self._desks: dict[str, StationDesk] = {}
+        self.pages = _Pages(self._make_page)
         self._stale: set[str] = set()
-        self.rail = Rail(
-            tuple(RailStop(key, name, f"F{n}") for n, (key, name) in enumerate(STATIONS, 1))
-        )
+        self.rail = Rail(tuple(RailStop(s.key, s.name, f"F{n}") for n, s in enumerate(STATIONS, 1)))
         self.rail.caption(workshop.campaign.title)
         self.stack = QStackedWidget()
-        self.pages: dict[str, StationPage] = {
-            "brief": BriefView(self.brief),
-            "cordage": CordageView(self.cordage),
-            "knots": KnotsView(self.knots),
-            "plan": PlanView(self.plan),
-            "pull": PullView(self.pull),
-            "findings": FindingsView(self.findings),
-            "results": ResultsView(self.results),
-            "guide": GuideView(self.guide),
-        }
-        for key, _ in STATIONS:
-            self.stack.addWidget(self.pages[key])
         self._bar = NoticeBar()
         self.notice = self._bar.notice
         self._build()
@@ -190,45 +168,48 @@ class MainWindow(QMainWindow):
         self.rail.station_wanted.connect(self.go_to)
         self._bar.undo.clicked.connect(self.undo)
         self._bar.rescue.clicked.connect(self._save_under_new_name)
-        for number, (key, _) in enumerate(STATIONS, start=1):
-            self._shortcut(f"F{number}", partial(self.go_to, key))
+        for number, station in enumerate(STATIONS, start=1):
+            self._shortcut(f"F{number}", partial(self.go_to, station.key))
         self._shortcut("Ctrl+Z", self.undo)
         self._shortcut("Ctrl+Shift+Z", self.redo)
         self._shortcut("Ctrl+T", self._turn_theme)
         self._shortcut("?", self._show_keys)
-        self.pull.pull_recorded.connect(self._on_pull_recorded)
-        self.pull.directions.trace_wanted.connect(self.look_into)
-        pull_page = self.pages["pull"]
-        if isinstance(pull_page, PullView):
-            pull_page.findings_wanted.connect(lambda: self.go_to("findings"))
-        cordage_page = self.pages["cordage"]
-        if isinstance(cordage_page, CordageView):
-            cordage_page.pull_wanted.connect(self._show_pull)
-        for page in self.pages.values():
-            if isinstance(page, (ResultsView, FindingsView, GuideView)):
-                page.trace_wanted.connect(self.look_into)
-        self.findings.accepted.connect(self._on_accepted)
-        for presenter in (
-            self.brief,
-            self.cordage,
-            self.knots,
-            self.plan,
-            self.pull,
-            self.findings,
-            self.results,
-            self.guide,
-        ):
-            presenter.failed.connect(self.show_error)
+
+    def desk(self, key: str) -> StationDesk:
+        """The presenter of a station, made when it is first asked for."""
+        if key not in self._desks:
+            made = self._desks[key] = BY_KEY[key].presenter(self._means)
+            made.failed.connect(self.show_error)
+            self._wire(made)
+        return self._desks[key]
+
+    def _make_page(self, key: str) -> StationPage:
+        page = BY_KEY[key].view(self.desk(key))
+        self._wire(page)
+        self.stack.addWidget(page)
+        return page
+
+    def _wire(self, who: object) -> None:
+        """Connect what a presenter or a view asks of the window."""
+        for signal, answer in ASKS.items():
+            if hasattr(who, signal):
+                getattr(who, signal).connect(getattr(self, answer))
+
+    def __getattr__(self, name: str) -> Any:
+        if name not in BY_KEY:
+            raise AttributeError(name)
+        return self.desk(name)
 
     def _shortcut(self, keys: str, act: Callable[[], None]) -> None:
         QShortcut(QKeySequence(keys), self).activated.connect(act)
 
     def go_to(self, key: str) -> None:
         """Show a station."""
+        page = self.pages[key]
         self._freshen(key)
         self.rail.select(key)
-        self.stack.setCurrentWidget(self.pages[key])
-        self.pages[key].first.setFocus()
+        self.stack.setCurrentWidget(page)
+        page.first.setFocus()
 
     @property
     def station(self) -> str:
@@ -264,9 +245,10 @@ class MainWindow(QMainWindow):
         """Read the logbook again and hand it to the stations; those not seen get it when shown."""
         self.journal = read_journal(self.workshop)
         self.rail.caption(self.workshop.campaign.title)
-        self._stale = set(self._desks)
-        for presenter in (self.pull, self.findings):
-            presenter.take_up(self.journal)
+        self._stale = set(BY_KEY)
+        for station in STATIONS:
+            if station.at_once and station.key in self._desks:
+                self._freshen(station.key)
         self._freshen(self.station)
         self._update_rail(self.journal)
 
@@ -274,7 +256,7 @@ class MainWindow(QMainWindow):
         """Hand the logbook to a desk station that is about to be seen; the others wait."""
         if key in self._stale and self.journal is not None:
             self._stale.discard(key)
-            self._desks[key].take_up(self.journal)
+            self.desk(key).take_up(self.journal)
 
     def _update_rail(self, journal: Journal) -> None:
         planned = len(journal.at(Stage.PLANNED))
@@ -298,10 +280,9 @@ class MainWindow(QMainWindow):
 
     def _guide_words(self) -> tuple[str, bool]:
         """What waits in the guide: the newest revision and how far it has got."""
-        revisions = self.guide.book.revisions
-        if not revisions:
+        newest = newest_revision(self.workshop)
+        if newest is None:
             return "no revision yet", False
-        newest = revisions[-1]
         return f"no. {newest.row.revision}, {newest.state}", True
 
     def undo(self) -> None:
@@ -327,7 +308,8 @@ class MainWindow(QMainWindow):
 
         A look at all takes long enough for a bench to miss its keep-alive.
         """
-        if self.pull.session is None or not changes.tables <= {"pull", "reading"}:
+        pulling = "pull" in self._desks and self.pull.session is not None
+        if not (pulling and changes.tables <= {"pull", "reading"}):
             self.refresh()
 
     def _on_pull_recorded(self, pull_id: str) -> None:
@@ -340,9 +322,15 @@ class MainWindow(QMainWindow):
         """Open the trace bench on a pull."""
         if self.journal is None or pull_id not in self.journal.by_pull:
             return
+        from bruiser.ui.kit.trace_bench import TraceBench
+        from bruiser.ui.runtime.trace_desk import TraceDesk
+
         desk = TraceDesk(self.workshop, self.journal, pull_id)
         desk.failed.connect(self.show_error)
         TraceBench(desk, self).open()
+
+    def _show_findings(self) -> None:
+        self.go_to("findings")
 
     def _show_pull(self, pull_id: str) -> None:
         self._freshen("results")
@@ -379,11 +367,12 @@ class MainWindow(QMainWindow):
     def _may_go(self) -> bool:
         """Whether all is stored, or what is not was saved elsewhere."""
         try:
-            return (
+            if "pull" in self._desks and not (
                 may_leave_the_pull(self, self.pull)
                 and let_go_of_the_bench(self, self.pull, self.workshop)
-                and may_leave_the_file(self, self.workshop)
-            )
+            ):
+                return False
+            return may_leave_the_file(self, self.workshop)
         except BruiserError as error:
             self.show_error(error)
             return False

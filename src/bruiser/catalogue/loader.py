@@ -8,10 +8,7 @@ from collections.abc import Mapping
 from functools import lru_cache
 from importlib.resources import files
 from pathlib import Path
-from typing import Any
-
-from jsonschema import Draft202012Validator, ValidationError
-from jsonschema.exceptions import best_match
+from typing import TYPE_CHECKING, Any
 
 from bruiser.catalogue.structure import (
     SHARED_AXES,
@@ -26,9 +23,14 @@ from bruiser.catalogue.structure import (
 from bruiser.core.errors import InputError
 from bruiser.core.layouts import LAYOUTS
 
+if TYPE_CHECKING:
+    from jsonschema import Draft202012Validator, ValidationError
+
 
 @lru_cache(maxsize=1)
 def _validator() -> Draft202012Validator:
+    from jsonschema import Draft202012Validator
+
     text = files("bruiser.catalogue").joinpath("structure.schema.json").read_text("utf-8")
     return Draft202012Validator(json.loads(text))
 
@@ -42,7 +44,7 @@ def _field(error: ValidationError) -> str:
     return "".join(parts).lstrip(".") or "the file"
 
 
-def parse_structure(key: str, text: str) -> Structure:
+def parse_structure(key: str, text: str, *, check: bool = True) -> Structure:
     """Read one structure file.
 
     Parameters
@@ -51,6 +53,8 @@ def parse_structure(key: str, text: str) -> Structure:
         Its key: the file's name without ``.toml``.
     text : str
         TOML as ``structure.schema.json`` describes it.
+    check : bool
+        Whether to check it against the schema; the tests have checked those that are shipped.
 
     Raises
     ------
@@ -62,17 +66,21 @@ def parse_structure(key: str, text: str) -> Structure:
         data: dict[str, Any] = tomllib.loads(text)
     except tomllib.TOMLDecodeError as error:
         raise InputError(f"{where} cannot be read: {error}.", where=where) from error
-    return structure_from(key, data)
+    if check:
+        check_structure(key, data)
+    return _made(key, data)
 
 
-def structure_from(key: str, data: Mapping[str, Any]) -> Structure:
-    """Check plain data and make a structure of it.
+def check_structure(key: str, data: Mapping[str, Any]) -> None:
+    """Check plain data against the schema, and what a schema cannot say.
 
     Raises
     ------
     InputError
         If a field is missing or wrong; `where` names file and field.
     """
+    from jsonschema.exceptions import best_match
+
     where = f"{key}.toml"
     worst = best_match(_validator().iter_errors(dict(data)))
     if worst is not None:
@@ -88,13 +96,32 @@ def structure_from(key: str, data: Mapping[str, Any]) -> Structure:
         raise refuse("tail_usual_d", "tail_usual_d is below tail_floor_d.")
     if (data["needs_end"] == "yes") and (data["in_the_bight"] == "yes"):
         raise refuse("needs_end", "A knot that is tied in the bight needs no end.")
-    axes = [_axis(axis) for axis in data.get("axes", ())]
-    axes += [SHARED_AXES[name] for name in data.get("shared", ())]
+    axes = _axes(data)
     if len({axis.key for axis in axes}) < len(axes):
         raise refuse("axes", "Two axes have the same key.")
     for axis in axes:
         if len({option.key for option in axis.options}) < len(axis.options):
             raise refuse("axes", f"Two options of {axis.key} have the same key.")
+
+
+def structure_from(key: str, data: Mapping[str, Any]) -> Structure:
+    """Check plain data and make a structure of it.
+
+    Raises
+    ------
+    InputError
+        If a field is missing or wrong; `where` names file and field.
+    """
+    check_structure(key, data)
+    return _made(key, data)
+
+
+def _axes(data: Mapping[str, Any]) -> list[Axis]:
+    own = [_axis(axis) for axis in data.get("axes", ())]
+    return own + [SHARED_AXES[name] for name in data.get("shared", ())]
+
+
+def _made(key: str, data: Mapping[str, Any]) -> Structure:
     host = data.get("host")
     return Structure(
         key=key,
@@ -122,7 +149,7 @@ def structure_from(key: str, data: Mapping[str, Any]) -> Structure:
         front=data["cues"]["front"],
         back=data["cues"]["back"],
         look_alikes=tuple(LookAlike(**x) for x in data.get("look_alikes", ())),
-        axes=tuple(axes),
+        axes=tuple(_axes(data)),
         host=None if host is None else Host(**host),
     )
 
@@ -134,7 +161,7 @@ def _axis(data: Mapping[str, Any]) -> Axis:
 @lru_cache(maxsize=1)
 def load_catalogue() -> dict[str, Structure]:
     """All shipped structures by key."""
-    return {key: parse_structure(key, text) for key, text in shipped_texts().items()}
+    return {key: parse_structure(key, text, check=False) for key, text in shipped_texts().items()}
 
 
 @lru_cache(maxsize=1)

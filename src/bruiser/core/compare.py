@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import t as student_t
+from scipy.special import stdtr, stdtrit
 
 from bruiser.core.censored import Floats, Sample, bend_of, hazard
 from bruiser.core.posterior import Marginal
@@ -109,8 +109,8 @@ def compare_all(
     va, vb = first[1] ** 2, second[1] ** 2
     error = np.sqrt(va + vb)
     freedom = (va + vb) ** 2 / (va**2 / first[2] + vb**2 / second[2])
-    p = 2 * student_t.sf(np.abs(difference) / error, freedom)
-    reach = student_t.ppf(0.975, freedom) * error
+    p = 2 * stdtr(freedom, -np.abs(difference) / error)
+    reach = stdtrit(freedom, 0.975) * error
     low, high, adjusted = difference - reach, difference + reach, holm([float(v) for v in p])
     columns = (difference, low, high, p, adjusted)
     return [
@@ -201,8 +201,8 @@ def compare_paired(ln_first: Floats, ln_second: Floats) -> Paired | None:
         return None
     mean = float(difference.mean())
     error = float(difference.std(ddof=1)) / math.sqrt(n)
-    reach = float(student_t.ppf(0.975, n - 1)) * error
-    p = 2 * float(student_t.sf(abs(mean) / error, n - 1))
+    reach = float(stdtrit(n - 1, 0.975)) * error
+    p = 2 * float(stdtr(n - 1, -abs(mean) / error))
     ratio = Interval(math.exp(mean), math.exp(mean - reach), math.exp(mean + reach))
     return Paired(ratio, n, p)
 

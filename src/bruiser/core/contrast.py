@@ -7,8 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import norm, qmc
-from scipy.stats import t as student_t
+from scipy.special import ndtri, stdtr
 
 from bruiser.core.censored import Floats
 from bruiser.core.compare import Located, holm
@@ -109,6 +108,8 @@ def contrasts(sides: Sequence[Side]) -> list[Contrast]:
 def efficiency_draws(sides: Sequence[Side], draws: int = DRAWS) -> list[Floats | None]:
     """Draws of every side's efficiency, in step with one another; None where none can be had."""
     ropes = list(dict.fromkeys(s.base_key for s in sides))
+    from scipy.stats import qmc  # slow to load, and needed for comparisons only
+
     sobol = qmc.Sobol(len(sides) + len(ropes), seed=1, scramble=True)
     # A sequence is balanced in powers of two; what is more than asked for is left.
     uniform = sobol.random_base2(math.ceil(math.log2(draws)))[:draws]
@@ -141,7 +142,7 @@ def _welch_p(a: Side, b: Side) -> float | None:
     freedom = total**2 / sum(
         v**2 / one.freedom for v, (one, _) in zip(variances, terms, strict=True)
     )
-    return float(2 * student_t.sf(abs(difference) / math.sqrt(total), freedom))
+    return float(2 * stdtr(freedom, -abs(difference) / math.sqrt(total)))
 
 
 def pulls_to_tell_apart(contrast: Contrast, pulls: int) -> int | None:
@@ -159,6 +160,6 @@ def pulls_to_tell_apart(contrast: Contrast, pulls: int) -> int | None:
     away = abs(contrast.points.value)
     if away < 0.05 * half:
         return None
-    reach = float(norm.ppf(0.975)) + float(norm.ppf(0.8))
-    needed = pulls * (half / away) ** 2 * (reach / float(norm.ppf(0.975))) ** 2
+    reach = float(ndtri(0.975)) + float(ndtri(0.8))
+    needed = pulls * (half / away) ** 2 * (reach / float(ndtri(0.975))) ** 2
     return max(1, math.ceil(needed) - pulls)

@@ -6,8 +6,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import t as student_t
-from scipy.stats import theilslopes
+from scipy.special import stdtr
 
 from bruiser.core.censored import Floats
 from bruiser.core.compare import Located, holm, welch
@@ -46,6 +45,8 @@ def order_drift(position: Floats, departure: Floats, by: str = "order") -> Drift
     """
     if len(position) < 5 or np.ptp(position) == 0:
         return None
+    from scipy.stats import theilslopes  # slow to load
+
     found = theilslopes(departure, position, 0.95)
     span = float(np.ptp(position))
     change, low, high = (math.expm1(float(v) * span) for v in (found[0], found[2], found[3]))
@@ -82,7 +83,7 @@ def technician_drift(names: list[str], departure: Floats) -> TechnicianDrift | N
     p = []
     for a, b in pairs:
         difference, error, freedom = welch(placed[a], placed[b])
-        p.append(2 * float(student_t.sf(abs(difference) / error, freedom)))
+        p.append(2 * float(stdtr(freedom, -abs(difference) / error)))
     adjusted = holm(p)
     top = int(np.argmin(adjusted))
     a, b = pairs[top]

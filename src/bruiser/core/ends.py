@@ -6,7 +6,6 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import minimize
 from scipy.special import log_ndtr
 
 from bruiser.core.censored import Sample
@@ -39,6 +38,8 @@ def ends_alike(sample: Sample) -> EndsAlike | None:
     ln phi(z) + ln Phi(-z sqrt((1 - r)/(1 + r))): the conditional survival of the other end. For
     r = 0 this is the independent likelihood. Profiled over mu and sigma on a grid of r.
     """
+    from scipy.optimize import minimize  # slow to load
+
     d, c, x = sample.events, sample.floors, sample.ln_load
     single = (d == 1) & (c == 0)
     double = (d == 1) & (c == 1)

@@ -15,10 +15,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
-from scipy.interpolate import CubicSpline
 from scipy.special import log_ndtr
 
 from bruiser.core.censored import Fit, Floats, Sample, bend_of, fit, hazard, stack
@@ -54,7 +54,16 @@ _T = np.linspace(-3.0, 5.0, 37)
 _V = np.linspace(-7.0, 10.0, 18)
 _FINE = np.linspace(-7.0, 10.0, 137)
 _H = float(_FINE[1] - _FINE[0])
-_SPLINE = np.asarray(CubicSpline(_V, np.eye(len(_V)), axis=0)(_FINE))
+
+
+@lru_cache(maxsize=1)
+def _spline() -> Floats:
+    """From values at the grid to values at the finer one, as a matrix."""
+    from scipy.interpolate import CubicSpline  # slow to load
+
+    return np.asarray(CubicSpline(_V, np.eye(len(_V)), axis=0)(_FINE))
+
+
 _U = np.linspace(-5.5, 5.5, 145)
 _STRETCH = 0.5 * np.sinh(_U)
 _CHUNK = 100
@@ -330,7 +339,7 @@ def _conditional(
     for k in range(xf.shape[-1]):
         log_p += cf[..., k, None] * log_ndtr((mu - xf[..., k, None]) / sigma[..., None])
     ratio = log_p - log_p[..., _AT_MODE, None] + 0.5 * _V**2
-    return np.asarray(np.exp(ratio @ _SPLINE.T - 0.5 * _FINE**2))
+    return np.asarray(np.exp(ratio @ _spline().T - 0.5 * _FINE**2))
 
 
 def _cumulative(pdf: Floats) -> Floats:

@@ -6,8 +6,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import nct
-from scipy.stats import t as student_t
+from scipy.special import stdtrit
 
 from bruiser.core.precision_table import HALF_WIDTHS, PULLS, SPREADS
 
@@ -62,7 +61,7 @@ def typical_half_width(spread: float, pulls: int, kind: str) -> float:
 
 
 def _formula(spread: float, pulls: int, factor: float) -> float:
-    return float(student_t.ppf(0.975, pulls - 1)) * math.sqrt(factor / pulls) * spread
+    return float(stdtrit(pulls - 1, 0.975)) * math.sqrt(factor / pulls) * spread
 
 
 def half_width(
@@ -134,7 +133,9 @@ def power(
     v_a, v_b = factor * spread_a**2 / pulls, factor * spread_b**2 / pulls
     freedom = (v_a + v_b) ** 2 / ((v_a**2 + v_b**2) / (pulls - 1))
     shift = abs(math.log(share_a / share_b)) / math.sqrt(v_a + v_b)
-    edge = float(student_t.ppf(0.975, freedom))
+    edge = float(stdtrit(freedom, 0.975))
+    from scipy.stats import nct  # slow to load
+
     return float(nct.sf(edge, freedom, shift) + nct.cdf(-edge, freedom, shift))
 
 

@@ -6,8 +6,7 @@ import math
 from collections.abc import Callable
 
 import numpy as np
-from scipy.optimize import brentq
-from scipy.stats import t as student_t
+from scipy.special import stdtrit
 
 from bruiser.core.censored import Floats, Sample, profile_over_sigma
 from bruiser.core.strength import Interval, estimate
@@ -22,7 +21,7 @@ def t_cutoff(events: int, confidence: float = 0.95) -> float:
     observed events of both groups together; exact for two uncensored samples of one common
     spread, and close to nominal by simulation elsewhere. Needs N of 3 or more.
     """
-    t = float(student_t.ppf(0.5 + confidence / 2, events - 2))
+    t = float(stdtrit(events - 2, 0.5 + confidence / 2))
     return events * math.log1p(t * t / (events - 2))
 
 
@@ -77,6 +76,8 @@ def _peak_of(values: Floats) -> float:
 
 
 def _bracket(fall: Callable[[float], float], centre: float, step: float) -> float:
+    from scipy.optimize import brentq  # slow to load
+
     edge = centre + step
     for _ in range(60):
         if fall(edge) > 0:

@@ -6,7 +6,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.stats import rankdata
 
 from bruiser.core.censored import Floats
 from bruiser.core.compare import letters_of
@@ -196,6 +195,8 @@ def rank(
 def _rank_chances(scores: Floats) -> Floats:
     """Chance of every knot to have every rank; equal scores share theirs evenly."""
     count, draws = scores.shape
+    from scipy.stats import rankdata  # slow to load
+
     first = rankdata(-scores, "min", axis=0) - 1
     last = rankdata(-scores, "max", axis=0) - 1
     shared = 1.0 / (last - first + 1)

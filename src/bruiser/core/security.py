@@ -8,7 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.stats import beta, norm
+from scipy.special import betaincinv, ndtri
 
 from bruiser.core.strength import Interval
 
@@ -28,8 +28,8 @@ def share_interval(hits: int, trials: int, confidence: float = 0.95) -> Interval
         return None
     tail = (1 - confidence) / 2
     a, b = hits + 0.5, trials - hits + 0.5
-    low = 0.0 if hits == 0 else float(beta.ppf(tail, a, b))
-    high = 1.0 if hits == trials else float(beta.ppf(1 - tail, a, b))
+    low = 0.0 if hits == 0 else float(betaincinv(a, b, tail))
+    high = 1.0 if hits == trials else float(betaincinv(a, b, 1 - tail))
     return Interval(hits / trials, low, high)
 
 
@@ -70,7 +70,7 @@ def cycles_survival(
     n = len(cycles)
     if n == 0:
         return ()
-    z = float(norm.ppf(0.5 + confidence / 2))
+    z = float(ndtri(0.5 + confidence / 2))
     steps = [SurvivalStep(0, 1.0, _clopper(n, n, confidence)[0], 1.0, n, 0)]
     share, variance = 1.0, 0.0
     for count in np.unique(cycles[failed]):
@@ -90,8 +90,8 @@ def cycles_survival(
 
 def _clopper(hits: int, trials: int, confidence: float) -> tuple[float, float]:
     tail = (1 - confidence) / 2
-    low = 0.0 if hits == 0 else float(beta.ppf(tail, hits, trials - hits + 1))
-    high = 1.0 if hits == trials else float(beta.ppf(1 - tail, hits + 1, trials - hits))
+    low = 0.0 if hits == 0 else float(betaincinv(hits, trials - hits + 1, tail))
+    high = 1.0 if hits == trials else float(betaincinv(hits + 1, trials - hits, 1 - tail))
     return low, high
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
-from scipy.stats import nct, norm
+from scipy.special import ndtri
 
 from bruiser.core.censored import Sample
 from bruiser.core.posterior import PRIOR_FREE, Posterior, posterior
@@ -64,7 +64,7 @@ def lower_tolerance_bounds(
         return found
     fitted = posterior([samples[k] for k in rows], PRIOR_FREE) if known is None else known
     for share in shares:
-        z = float(norm.ppf(share))
+        z = float(ndtri(share))
         bounds = fitted.quantile(1 - confidence, z)
         for n, k in enumerate(rows):
             sample = samples[k]
@@ -84,6 +84,8 @@ def closed_form(sample: Sample, z: float, confidence: float) -> float:
 
 @lru_cache(maxsize=4_096)
 def _factor(n: int, z: float, confidence: float) -> float:
+    from scipy.stats import nct  # slow to load
+
     return float(nct.ppf(confidence, n - 1, z * math.sqrt(n))) / math.sqrt(n)
 
 

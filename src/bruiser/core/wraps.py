@@ -6,9 +6,7 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import minimize
-from scipy.special import log_ndtr
-from scipy.stats import t as student_t
+from scipy.special import log_ndtr, stdtrit
 
 from bruiser.core.censored import Floats, hazard
 from bruiser.core.errors import TooFewPulls
@@ -82,6 +80,8 @@ def fit_wraps(sample: WrapSample) -> WrapFit | None:
     Needs three observed grips on two numbers of wraps or more. BFGS with the exact gradient from
     the observed least-squares line; the tests check the gradient at the maximum.
     """
+    from scipy.optimize import minimize  # slow to load
+
     seen = ~sample.held
     if seen.sum() < 3 or len(np.unique(sample.wraps[seen])) < 2:
         return None
@@ -115,7 +115,7 @@ def fit_wraps(sample: WrapSample) -> WrapFit | None:
 def _cutoff(events: int, confidence: float) -> float:
     """Fall of twice the log-likelihood for a one-sided bound, three parameters estimated."""
     free = max(events - 3, 1)
-    t = float(student_t.ppf(confidence, free))
+    t = float(stdtrit(free, confidence))
     return events * math.log1p(t * t / free)
 
 
@@ -123,12 +123,15 @@ def _bound_by_likelihood(
     sample: WrapSample, found: WrapFit, wraps: int, z: float, confidence: float
 ) -> float:
     """Lowest mu(wraps) - z sigma whose profile has not fallen by the cutoff."""
+    from scipy.optimize import minimize  # slow to load
+
     w = sample.wraps - wraps
     best = math.log(found.median_n(wraps)) - z * found.sigma
     cutoff = _cutoff(sample.events, confidence)
     start = np.array([found.per_wrap, math.log(found.sigma)])
 
     def fall(bound: float) -> float:
+
         nonlocal start
 
         def minus(par: Floats) -> float:

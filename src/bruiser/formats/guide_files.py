@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from bruiser.core.guide import Guide
 from bruiser.formats.guide_figures import PrintStyle
+from bruiser.formats.guide_kinds import KINDS
 from bruiser.formats.guide_pages import cards_html, guide_html, wall_html
 from bruiser.formats.guide_tables import guide_csv, guide_json, guide_xlsx
 
@@ -28,13 +29,13 @@ class GuideFile:
 
 
 FILES: dict[str, GuideFile] = {
-    "pdf": GuideFile("Guide as PDF", ".pdf", guide_html, printed=True),
-    "html": GuideFile("Guide as HTML", ".html", guide_html),
-    "cards": GuideFile("Bench cards, A6", ".pdf", cards_html, printed=True),
-    "wall": GuideFile("Wall chart, A3", ".pdf", wall_html, printed=True),
-    "xlsx": GuideFile("Tables as XLSX", ".xlsx", lambda guide, _: guide_xlsx(guide)),
-    "csv": GuideFile("Ratings as CSV", ".csv", lambda guide, _: guide_csv(guide)),
-    "json": GuideFile("Everything as JSON", ".json", lambda guide, _: guide_json(guide)),
+    "pdf": GuideFile(KINDS["pdf"], ".pdf", guide_html, printed=True),
+    "html": GuideFile(KINDS["html"], ".html", guide_html),
+    "cards": GuideFile(KINDS["cards"], ".pdf", cards_html, printed=True),
+    "wall": GuideFile(KINDS["wall"], ".pdf", wall_html, printed=True),
+    "xlsx": GuideFile(KINDS["xlsx"], ".xlsx", lambda guide, _: guide_xlsx(guide)),
+    "csv": GuideFile(KINDS["csv"], ".csv", lambda guide, _: guide_csv(guide)),
+    "json": GuideFile(KINDS["json"], ".json", lambda guide, _: guide_json(guide)),
 }
 
 

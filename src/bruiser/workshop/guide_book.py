@@ -11,37 +11,10 @@ from bruiser.core.use_profile import UseProfile, shipped_profiles
 from bruiser.formats.json_records import read_record, write_record
 from bruiser.store import guides
 from bruiser.store.campaign_file import Connection
-from bruiser.store.guides import GuideRow, LimitsRow, ProfileRow, StepRow
+from bruiser.store.guides import LimitsRow, ProfileRow
 from bruiser.workshop.commands import Changes, Command
+from bruiser.workshop.guide_state import Revision
 from bruiser.workshop.workshop import Workshop
-
-
-@dataclass(frozen=True)
-class Revision:
-    """One revision of the guide and how far it has got."""
-
-    row: GuideRow
-    steps: tuple[StepRow, ...] = ()
-
-    def _step(self, what: str) -> StepRow | None:
-        return next((s for s in reversed(self.steps) if s.step == what), None)
-
-    @property
-    def checked(self) -> StepRow | None:
-        """By whom it was checked."""
-        return self._step(guides.CHECKED)
-
-    @property
-    def released(self) -> StepRow | None:
-        """When it was released."""
-        return self._step(guides.RELEASED)
-
-    @property
-    def state(self) -> str:
-        """``draft``, ``checked`` or ``released``."""
-        if self.released is not None:
-            return "released"
-        return "draft" if self.checked is None else "checked"
 
 
 @dataclass(frozen=True)

@@ -15,9 +15,10 @@ from bruiser.store.campaign_file import Connection
 from bruiser.store.guides import GuideRow, StepRow
 from bruiser.workshop.choosing import Shelf
 from bruiser.workshop.commands import Changes, Command
-from bruiser.workshop.guide_book import GuideBook, Revision
+from bruiser.workshop.guide_book import GuideBook
 from bruiser.workshop.guide_changes import compare_guides
 from bruiser.workshop.guide_content import Stamp, Wanted, make_guide
+from bruiser.workshop.guide_state import Revision
 from bruiser.workshop.workshop import Workshop
 
 

@@ -19,8 +19,8 @@ from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 from bruiser.workshop.choosing import fill_shelf, lots_tested
-from bruiser.workshop.guide_book import Revision
 from bruiser.workshop.guide_content import Wanted, data_revision
+from bruiser.workshop.guide_state import Revision
 from bruiser.workshop.publishing import (
     check_guide,
     draft_guide,

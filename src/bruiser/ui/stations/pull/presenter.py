@@ -51,6 +51,7 @@ class PullPresenter(Desk):
     specimen_changed = pyqtSignal()
     moved = pyqtSignal()
     pull_recorded = pyqtSignal(str)
+    trace_wanted = pyqtSignal(str)
     look_again = pyqtSignal()
 
     def __init__(
@@ -63,6 +64,7 @@ class PullPresenter(Desk):
         self.prepare = PreparePresenter(workshop)
         self.prepare.wanted.connect(self.put_on)
         self.directions = DirectionsPresenter(workshop)
+        self.directions.trace_wanted.connect(self.trace_wanted)
         for desk in (self.instrument, self.prepare, self.directions):
             desk.failed.connect(self.failed)
         self.driver.failed.connect(self.failed)

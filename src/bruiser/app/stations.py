@@ -1,0 +1,169 @@
+"""The stations of the work, each declared in one place; none is loaded before it is needed.
+
+A presenter or a view may ask something of the window by a signal of one of the names in
+:data:`bruiser.app.window.ASKS`; nothing else is wired by hand.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Protocol
+
+from bruiser.core.records import Specimen
+from bruiser.rig.instrument import Instrument
+from bruiser.ui.kit.parts import StationPage
+from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.workshop.journal import Journal
+from bruiser.workshop.workshop import Workshop
+
+
+class StationDesk(Protocol):
+    """The presenter of a station: it hears of every change, and says what failed."""
+
+    failed: Any
+
+    def take_up(self, journal: Journal) -> None:
+        """The logbook was read again."""
+
+
+BenchFor = Callable[[Specimen], Instrument]
+
+
+@dataclass(frozen=True)
+class Means:
+    """What presenters are made from."""
+
+    workshop: Workshop
+    tasks: TaskRunner
+    bench_for: BenchFor
+
+
+@dataclass(frozen=True)
+class Station:
+    """One station.
+
+    Parameters
+    ----------
+    key, name : str
+        What it is called inside and on the rail; its function key follows from its place.
+    presenter, view : callable
+        Make its presenter, and the view over that.
+    at_once : bool
+        Whether its presenter hears of every change at once, also while it is not seen.
+    """
+
+    key: str
+    name: str
+    presenter: Callable[[Means], StationDesk]
+    view: Callable[[Any], StationPage]
+    at_once: bool = False
+
+
+def _brief(m: Means) -> StationDesk:
+    from bruiser.ui.stations.brief.presenter import BriefPresenter
+
+    return BriefPresenter(m.workshop)
+
+
+def _brief_view(presenter: Any) -> StationPage:
+    from bruiser.ui.stations.brief.view import BriefView
+
+    return BriefView(presenter)
+
+
+def _cordage(m: Means) -> StationDesk:
+    from bruiser.ui.stations.cordage.presenter import CordagePresenter
+
+    return CordagePresenter(m.workshop, m.tasks)
+
+
+def _cordage_view(presenter: Any) -> StationPage:
+    from bruiser.ui.stations.cordage.view import CordageView
+
+    return CordageView(presenter)
+
+
+def _knots(m: Means) -> StationDesk:
+    from bruiser.ui.stations.knots.presenter import KnotsPresenter
+
+    return KnotsPresenter(m.workshop)
+
+
+def _knots_view(presenter: Any) -> StationPage:
+    from bruiser.ui.stations.knots.view import KnotsView
+
+    return KnotsView(presenter)
+
+
+def _plan(m: Means) -> StationDesk:
+    from bruiser.ui.stations.plan.presenter import PlanPresenter
+
+    return PlanPresenter(m.workshop, m.tasks)
+
+
+def _plan_view(presenter: Any) -> StationPage:
+    from bruiser.ui.stations.plan.view import PlanView
+
+    return PlanView(presenter)
+
+
+def _pull(m: Means) -> StationDesk:
+    from bruiser.ui.stations.pull.presenter import PullPresenter
+
+    return PullPresenter(m.workshop, m.bench_for, m.tasks)
+
+
+def _pull_view(presenter: Any) -> StationPage:
+    from bruiser.ui.stations.pull.view import PullView
+
+    return PullView(presenter)
+
+
+def _findings(m: Means) -> StationDesk:
+    from bruiser.ui.stations.findings.presenter import FindingsPresenter
+
+    return FindingsPresenter(m.workshop)
+
+
+def _findings_view(presenter: Any) -> StationPage:
+    from bruiser.ui.stations.findings.view import FindingsView
+
+    return FindingsView(presenter)
+
+
+def _results(m: Means) -> StationDesk:
+    from bruiser.ui.stations.results.presenter import ResultsPresenter
+
+    return ResultsPresenter(m.workshop, m.tasks)
+
+
+def _results_view(presenter: Any) -> StationPage:
+    from bruiser.ui.stations.results.view import ResultsView
+
+    return ResultsView(presenter)
+
+
+def _guide(m: Means) -> StationDesk:
+    from bruiser.ui.stations.guide.presenter import GuidePresenter
+
+    return GuidePresenter(m.workshop, m.tasks)
+
+
+def _guide_view(presenter: Any) -> StationPage:
+    from bruiser.ui.stations.guide.view import GuideView
+
+    return GuideView(presenter)
+
+
+STATIONS: tuple[Station, ...] = (
+    Station("brief", "Brief", _brief, _brief_view),
+    Station("cordage", "Cordage", _cordage, _cordage_view),
+    Station("knots", "Knots", _knots, _knots_view),
+    Station("plan", "Plan", _plan, _plan_view),
+    Station("pull", "Pull", _pull, _pull_view, at_once=True),
+    Station("findings", "Findings", _findings, _findings_view, at_once=True),
+    Station("results", "Results", _results, _results_view),
+    Station("guide", "Guide", _guide, _guide_view),
+)
+BY_KEY = {station.key: station for station in STATIONS}
