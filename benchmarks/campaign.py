@@ -7,8 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 
-from bruiser.core.layouts import End
-from bruiser.core.records import (
+from bruiser.core.records.layouts import End
+from bruiser.core.records.records import (
     Finding,
     Gave,
     JamLevel,
@@ -20,7 +20,7 @@ from bruiser.core.records import (
     Specimen,
     TailDraw,
 )
-from bruiser.workshop.journal import Entry, Journal
+from bruiser.workshop.logbook.entries import Entry, Logbook
 
 LEVELS = (JamLevel.HAND, JamLevel.WORKED, JamLevel.TOOL, JamLevel.CUT)
 
@@ -57,8 +57,8 @@ def _entry(specimen: Specimen, load_n: float, rng: np.random.Generator, number: 
     return Entry(specimen, pull, None, finding)
 
 
-def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int = 1) -> Journal:
-    """A journal of `lots` times `knots` groups of `pulls` each; five straight pulls a lot."""
+def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int = 1) -> Logbook:
+    """A logbook of `lots` times `knots` groups of `pulls` each; five straight pulls a lot."""
     rng = np.random.default_rng(seed)
     tied = [Knot(f"k{k}", "bowline", "plain", f"Knot {k}", "end loop") for k in range(knots)]
     made, entries = [_lot(n) for n in range(lots)], []
@@ -81,4 +81,4 @@ def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int 
                     )
                 entries.append(_entry(specimen, load, rng, number))
     by_pull = {e.pull.id: e for e in entries if e.pull is not None}
-    return Journal(tuple(made), tuple(tied), tuple(entries), by_pull)
+    return Logbook(tuple(made), tuple(tied), tuple(entries), by_pull)

@@ -13,19 +13,19 @@ from tempfile import TemporaryDirectory
 import numpy as np
 from benchmarks.campaign import large_campaign
 
-from bruiser.core.censored import Sample, fit
-from bruiser.core.efficiency import Case
 from bruiser.core.memory import Memory
-from bruiser.core.rate import rate_groups
-from bruiser.core.strength import OutcomeCounts
+from bruiser.core.rating.efficiency import Case
+from bruiser.core.rating.rate import rate_groups
+from bruiser.core.statistics.censored import Sample, fit
+from bruiser.core.statistics.strength import OutcomeCounts
 from bruiser.core.trace import analyse_trace
-from bruiser.workshop.cases import knot_cases
-from bruiser.workshop.gathering import Gathered, gather
-from bruiser.workshop.jam_results import jam_rows
-from bruiser.workshop.journal import Journal, read_journal
-from bruiser.workshop.results import all_results, campaign_report, lot_results
-from bruiser.workshop.slipping import slip_rows
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.logbook.entries import Logbook, read_logbook
+from bruiser.workshop.logbook.workshop import open_workshop
+from bruiser.workshop.results.gathering import Gathered, gather
+from bruiser.workshop.results.jam_results import jam_rows
+from bruiser.workshop.results.knot_cases import knot_cases
+from bruiser.workshop.results.lot_results import all_results, campaign_report, lot_results
+from bruiser.workshop.results.slipping import slip_rows
 
 
 def median_seconds(work: Callable[[], object], runs: int = 5) -> float:
@@ -54,13 +54,13 @@ def main() -> None:
     with TemporaryDirectory() as folder:
         source = files("bruiser.app").joinpath("demo", "fennock-ridge.bruiser")
         workshop = open_workshop(Path(copyfile(str(source), f"{folder}/demo.bruiser")))
-        journal = read_journal(workshop)
+        logbook = read_logbook(workshop)
         rows: dict[str, Callable[[], object]] = {
             "maximum likelihood, 1,000 groups of 10": lambda: fit(x, d, 1 - d),
             "full results, 1,000 groups of 10": lambda: rate_groups(cases),
             "trace analysis, 60,000 samples": lambda: analyse_trace(time_s, load, travel),
-            "reading the demo logbook": lambda: read_journal(workshop),
-            "results of all demo lots": lambda: [lot_results(journal, p) for p in journal.lots],
+            "reading the demo logbook": lambda: read_logbook(workshop),
+            "results of all demo lots": lambda: [lot_results(logbook, p) for p in logbook.lots],
         }
         for name, work in rows.items():
             print(f"{1000 * median_seconds(work):9.1f} ms  {name}")
@@ -78,9 +78,9 @@ def main() -> None:
         print(f"{1000 * median_seconds(work, 3):9.1f} ms  {name}")
 
 
-def everything(journal: Journal, gathered: Gathered, what: str) -> object:
+def everything(logbook: Logbook, gathered: Gathered, what: str) -> object:
     """Rate every knot of a campaign by case."""
-    cases = [(c, 14_000.0) for lot in journal.lots for c in knot_cases(gathered, lot.id)]
+    cases = [(c, 14_000.0) for lot in logbook.lots for c in knot_cases(gathered, lot.id)]
     rate = slip_rows if what == "slip" else jam_rows
     return [rate(cases[n : n + 100]) for n in range(0, len(cases), 100)]
 

@@ -32,7 +32,7 @@ def demo_file(tmp_path: Path, shipped_demo: Path) -> Path:
 
 @pytest.fixture
 def workshop(demo_file: Path):
-    from bruiser.workshop.workshop import open_workshop
+    from bruiser.workshop.logbook.workshop import open_workshop
 
     opened = open_workshop(demo_file)
     yield opened
@@ -85,14 +85,14 @@ def dressed(qapp):
 @pytest.fixture(scope="session")
 def demo_shelf(shipped_demo):
     """The demo's pulls, sorted and rated once, with its campaign and its guide book."""
-    from bruiser.workshop.choosing import fill_shelf
-    from bruiser.workshop.guide_book import read_guide_book
-    from bruiser.workshop.journal import read_journal
-    from bruiser.workshop.workshop import open_workshop
+    from bruiser.workshop.guide.book import read_guide_book
+    from bruiser.workshop.guide.choosing import fill_shelf
+    from bruiser.workshop.logbook.entries import read_logbook
+    from bruiser.workshop.logbook.workshop import open_workshop
 
     opened = open_workshop(shipped_demo, read_only=True)
     shelf, book, campaign = (
-        fill_shelf(read_journal(opened)),
+        fill_shelf(read_logbook(opened)),
         read_guide_book(opened),
         opened.campaign,
     )
@@ -103,9 +103,9 @@ def demo_shelf(shipped_demo):
 @pytest.fixture(scope="session")
 def demo_guide(demo_shelf):
     """A small guide of the demo: two uses in two cordages."""
-    from bruiser.workshop.guide_content import Stamp, Wanted, make_guide
+    from bruiser.workshop.guide.content import Stamp, Wanted, make_guide
 
     shelf, book, campaign = demo_shelf
-    lots = {lot.name: lot.id for lot in shelf.journal.lots}
+    lots = {lot.name: lot.id for lot in shelf.logbook.lots}
     wanted = Wanted(("tether-loop", "line-joined"), (lots["P8-B"], lots["P8-B wet"]), "a trial")
     return make_guide(shelf, campaign, book, wanted, Stamp(1, "2026-10-01T08:00:00.000+00:00"))

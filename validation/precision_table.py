@@ -1,4 +1,4 @@
-"""Makes ``core/precision_table.py``: half-widths the default posterior has after few pulls.
+"""Makes ``core/statistics/precision_table.py``: half-widths of the posterior after few pulls.
 
 Run with ``python -m validation.precision_table``; the seed is in the file it writes.
 """
@@ -9,8 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
-from bruiser.core.censored import Sample
-from bruiser.core.posterior import BASELINE_PRIOR, KNOT_PRIOR, SpreadPrior, posterior
+from bruiser.core.statistics.censored import Sample
+from bruiser.core.statistics.posterior import BASELINE_PRIOR, KNOT_PRIOR, SpreadPrior, posterior
 
 SEED = 20261125
 TRIALS = 2000
@@ -21,7 +21,7 @@ KINDS: tuple[tuple[str, int, SpreadPrior], ...] = (
     ("two knots", 2, KNOT_PRIOR),
     ("plain rope", 1, BASELINE_PRIOR),
 )
-TARGET = Path(__file__).parents[1] / "src/bruiser/core/precision_table.py"
+TARGET = Path(__file__).parents[1] / "src/bruiser/core/statistics/precision_table.py"
 
 
 def scattered(
@@ -50,7 +50,7 @@ def main() -> None:
         "",
         "sinh of a cell: mean half-width of the 95 % interval of e^mu, whose true value is 1.",
         f"Made by ``python -m validation.precision_table``: seed {SEED}, {TRIALS} samples a cell,",
-        "the default posterior of :mod:`bruiser.core.posterior`. Do not edit.",
+        "the default posterior of :mod:`bruiser.core.statistics.posterior`. Do not edit.",
         '"""',
         "",
         "# fmt: off",

@@ -15,10 +15,7 @@ from pathlib import Path
 
 import numpy as np
 
-from bruiser.core.censored import Sample
-from bruiser.core.contrast import Side, efficiency_draws
-from bruiser.core.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior, typical_values
-from bruiser.core.ranking import (
+from bruiser.core.choice.ranking import (
     DRAWS,
     STARTING_ANCHORS,
     Contender,
@@ -27,10 +24,13 @@ from bruiser.core.ranking import (
     rank,
     shares_of,
 )
-from bruiser.core.rating import Rating
-from bruiser.core.security import SecurityLimits
-from bruiser.core.tying import TIME_PRIOR
-from bruiser.core.uncertain import around, grades, share
+from bruiser.core.choice.rating import Rating
+from bruiser.core.rating.security import SecurityLimits
+from bruiser.core.rating.tying import TIME_PRIOR
+from bruiser.core.rating.uncertain import around, grades, share
+from bruiser.core.statistics.censored import Sample
+from bruiser.core.statistics.contrast import Side, efficiency_draws
+from bruiser.core.statistics.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior, typical_values
 
 REPORT = Path(__file__).parent.parent / "docs" / "validation-ranking.md"
 SEED = 20261126

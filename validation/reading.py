@@ -14,14 +14,14 @@ from pathlib import Path
 
 import numpy as np
 
-from bruiser.core.compare import locate
-from bruiser.core.contrast import Side, contrasts
-from bruiser.core.jamming import jam_load
-from bruiser.core.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior
-from bruiser.core.preparation import TyingTrial
-from bruiser.core.slip import OnsetSeen, SlipSeen, TailSeen, rate_slips
-from bruiser.core.strength import estimate
-from bruiser.core.tying import rate_tying
+from bruiser.core.rating.jamming import jam_load
+from bruiser.core.rating.slip import OnsetSeen, SlipSeen, TailSeen, rate_slips
+from bruiser.core.rating.tying import rate_tying
+from bruiser.core.records.preparation import TyingTrial
+from bruiser.core.statistics.compare import locate
+from bruiser.core.statistics.contrast import Side, contrasts
+from bruiser.core.statistics.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior
+from bruiser.core.statistics.strength import estimate
 from validation.statistics import BASELINE_N, Measured, _baseline, knot_sample
 
 REPORT = Path(__file__).parent.parent / "docs" / "validation-results.md"

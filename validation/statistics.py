@@ -12,14 +12,14 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import expit
 
-from bruiser.core.censored import Sample
-from bruiser.core.compare import compare_all
-from bruiser.core.efficiency import Against, Case, Priors, _intervals, tabulate
-from bruiser.core.jamming import jam_load, untying_time
-from bruiser.core.profile import profile_interval
-from bruiser.core.strength import OutcomeCounts
-from bruiser.core.tolerance import lower_tolerance_bounds
-from bruiser.core.wraps import WrapSample, certify_wraps
+from bruiser.core.rating.efficiency import Against, Case, Priors, _intervals, tabulate
+from bruiser.core.rating.jamming import jam_load, untying_time
+from bruiser.core.rating.wraps import WrapSample, certify_wraps
+from bruiser.core.statistics.censored import Sample
+from bruiser.core.statistics.compare import compare_all
+from bruiser.core.statistics.profile import profile_interval
+from bruiser.core.statistics.strength import OutcomeCounts
+from bruiser.core.statistics.tolerance import lower_tolerance_bounds
 
 BASELINE_N, BASELINE_CV, BASELINE_PULLS = 10_000.0, 0.04, 5
 SHARE = 0.70

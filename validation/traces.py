@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bruiser.catalogue import load_catalogue
-from bruiser.core.layouts import End
+from bruiser.core.records.layouts import End
 from bruiser.core.trace import TraceEnd, TraceResult, TraceSettings, analyse_trace
 from bruiser.rig.instrument import InstrumentInfo, Motion
 from bruiser.rig.simulated.bench import SimulatedBench

@@ -12,24 +12,24 @@ from bruiser.app import paths
 from bruiser.app.build_demo import build_demo
 from bruiser.app.cli import main as cli
 from bruiser.app.crash import write_report
-from bruiser.core.layouts import LAYOUTS
-from bruiser.core.methods import METHODS
-from bruiser.core.preparation import PrepStep
-from bruiser.core.readings import Takes
-from bruiser.core.records import CROSSED, DRESSED, Gave, Role
-from bruiser.workshop.journal import Stage, read_journal, read_trace
-from bruiser.workshop.workshop import open_workshop
+from bruiser.core.records.layouts import LAYOUTS
+from bruiser.core.records.methods import METHODS
+from bruiser.core.records.preparation import PrepStep
+from bruiser.core.records.readings import Takes
+from bruiser.core.records.records import CROSSED, DRESSED, Gave, Role
+from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
+from bruiser.workshop.logbook.workshop import open_workshop
 
 
 def test_the_demo_holds_what_was_promised(workshop):
-    journal = read_journal(workshop)
-    done = [e for e in journal.entries if e.pull is not None]
-    assert len(journal.lots) >= 3
-    assert len(journal.knots) >= 6
+    logbook = read_logbook(workshop)
+    done = [e for e in logbook.entries if e.pull is not None]
+    assert len(logbook.lots) >= 3
+    assert len(logbook.knots) >= 6
     assert len(done) >= 80
-    assert len(journal.at(Stage.PLANNED)) == 7
+    assert len(logbook.at(Stage.PLANNED)) == 7
     pulled = {e.specimen.lot for e in done}
-    assert {lot.name for lot in journal.lots if lot not in pulled} == {"K10-H"}
+    assert {lot.name for lot in logbook.lots if lot not in pulled} == {"K10-H"}
     assert {lot.condition.split(",")[0] for lot in pulled} == {"new", "wet", "worn"}
     for lot in pulled:
         plain = [e for e in done if e.specimen.role is Role.BASELINE and e.specimen.lot == lot]
@@ -55,15 +55,15 @@ def test_the_demo_holds_what_was_promised(workshop):
     assert sum(PrepStep.TRIAL in e.steps for e in done) >= 10
     assert any(e.specimen.lot_b is not None and e.specimen.layout_key == "bend" for e in done)
     assert workshop.campaign.synthetic
-    assert [b.name for b in journal.bench_book.benches] == ["simulated bench"]
-    assert len(journal.brief.claims_in_force) == 8
+    assert [b.name for b in logbook.bench_book.benches] == ["simulated bench"]
+    assert len(logbook.brief.claims_in_force) == 8
     assert [e.specimen.lot.name for e in done if e.excluded] == ["N6-K"]
-    assert len(journal.brief.criteria) > len(journal.brief.criteria_in_force)
+    assert len(logbook.brief.criteria) > len(logbook.brief.criteria_in_force)
 
 
 def test_the_analysis_agrees_with_the_simulators_truth(workshop):
     wanted = {"broke": "broke", "came_out": "ran_out", "capsized": "ran_out", "stopped": "stopped"}
-    for entry in read_journal(workshop).entries:
+    for entry in read_logbook(workshop).entries:
         if entry.pull is None:
             continue
         truth = entry.pull.remains
@@ -75,7 +75,7 @@ def test_the_shipped_file_is_what_the_script_makes(tmp_path, workshop):
     path = tmp_path / "again.bruiser"
     build_demo(path, limit=4)
     again = open_workshop(path)
-    first, second = read_journal(again), read_journal(workshop)
+    first, second = read_logbook(again), read_logbook(workshop)
     count = len(first.entries)
     assert [e.specimen for e in first.entries] == [e.specimen for e in second.entries[:count]]
     for one, two in zip(first.entries[:4], second.entries[:4], strict=True):
@@ -143,5 +143,5 @@ def test_without_a_display_one_pull_is_made_and_pictured(tmp_path):
     assert done.stdout.splitlines()[0].startswith("No display found")
     assert len(list((tmp_path / "p").glob("*.png"))) == 22
     copy = open_workshop(tmp_path / "d" / "bruiser" / paths.DEMO_NAME)
-    assert len(read_journal(copy).at(Stage.PLANNED)) == 6
+    assert len(read_logbook(copy).at(Stage.PLANNED)) == 6
     copy.close()

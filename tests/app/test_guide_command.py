@@ -7,21 +7,21 @@ import pytest
 from bruiser.app.cli import main
 from bruiser.app.guide_command import STYLE
 from bruiser.app.sample_guide import LOTS, USES, sample_guide
-from bruiser.core.guide import Guide
+from bruiser.core.choice.guide import Guide
 from bruiser.formats.guide_pages import guide_html
 from bruiser.formats.json_records import read_record
-from bruiser.workshop.choosing import fill_shelf
-from bruiser.workshop.guide_book import read_guide_book
-from bruiser.workshop.guide_content import Wanted
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.publishing import (
+from bruiser.workshop.guide.book import read_guide_book
+from bruiser.workshop.guide.choosing import fill_shelf
+from bruiser.workshop.guide.content import Wanted
+from bruiser.workshop.guide.publishing import (
     check_guide,
     draft_guide,
     keep_draft,
     keep_release,
     release_ready,
 )
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import open_workshop
 
 
 def run(demo_file, *more):
@@ -71,8 +71,8 @@ def test_a_table_is_no_campaign_to_write_about(tmp_path, capsys):
 
 def test_a_released_revision_comes_out_as_it_was_released(demo_file, tmp_path, capsys):
     workshop = open_workshop(demo_file)
-    shelf, book = fill_shelf(read_journal(workshop)), read_guide_book(workshop)
-    lots = {lot.name: lot.id for lot in shelf.journal.lots}
+    shelf, book = fill_shelf(read_logbook(workshop)), read_guide_book(workshop)
+    lots = {lot.name: lot.id for lot in shelf.logbook.lots}
     made = draft_guide(workshop, shelf, book, Wanted(("post",), (lots["N7-T"],)))
     check_guide(workshop, keep_draft(workshop, made), "OQ")
     revision = read_guide_book(workshop).revisions[-1]

@@ -19,8 +19,8 @@ from bruiser.app.crash import write_report
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import Busy, StoreError
 from bruiser.store.campaign_file import open_campaign
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.logbook.entries import read_journal
+from bruiser.workshop.logbook.workshop import open_workshop
 
 
 @pytest.fixture

@@ -11,13 +11,21 @@ import pytest
 ROOT = Path(__file__).parents[2]
 
 VIOLATIONS = {
-    "floors": ("store/traces.py", "from bruiser.workshop import journal"),
+    "floors": ("store/traces.py", "from bruiser.workshop import logbook"),
     "pure-core": ("core/units.py", "import threading"),
-    "qt-above": ("workshop/journal.py", "from PyQt6 import QtCore"),
-    "sql-in-store": ("workshop/journal.py", "import sqlalchemy"),
+    "qt-above": ("workshop/logbook/entries.py", "from PyQt6 import QtCore"),
+    "sql-in-store": ("workshop/logbook/entries.py", "import sqlalchemy"),
     "stations-apart": (
         "ui/stations/pull/presenter.py",
         "from bruiser.ui.stations.results import presenter",
+    ),
+    "rooms-of-the-workshop": (
+        "workshop/logbook/trials.py",
+        "from bruiser.workshop.desk import cutting",
+    ),
+    "rooms-of-the-core": (
+        "core/records/stock.py",
+        "from bruiser.core.planning import safety",
     ),
     "no-cycles": ("core/errors.py", "from bruiser.core import units"),
 }
@@ -75,3 +83,12 @@ def test_no_file_is_too_long():
         if len(p.read_text(encoding="utf-8").splitlines()) > 400
     ]
     assert long == []
+
+
+@pytest.mark.parametrize("floor", ["core", "workshop"])
+def test_every_room_says_what_lives_there_and_is_no_drawer(floor):
+    home = ROOT / "src" / "bruiser" / floor
+    for room in (p for p in home.iterdir() if (p / "__init__.py").exists()):
+        said = (room / "__init__.py").read_text(encoding="utf-8")
+        assert said.startswith('"""'), room.name
+        assert len(list(room.glob("*.py"))) - 1 <= 13, room.name

@@ -8,7 +8,7 @@ import pytest
 from bruiser.catalogue import load_catalogue
 from bruiser.catalogue.finding import Need, find_structures, fold, meets, name_clashes
 from bruiser.catalogue.structure import TRADES, Answer
-from bruiser.core.layouts import LAYOUTS, PlaceKind
+from bruiser.core.records.layouts import LAYOUTS, PlaceKind
 
 CATALOGUE = load_catalogue()
 FAMILIES = {

@@ -2,7 +2,7 @@
 
 import numpy as np
 
-from bruiser.core.censored import Sample
+from bruiser.core.statistics.censored import Sample
 
 
 def sample(loads, events=None, floors=None, name="p"):

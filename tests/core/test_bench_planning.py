@@ -9,24 +9,32 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bruiser.core import bench_checks as look
-from bruiser.core.bench_book import BenchRecord, arming_words
-from bruiser.core.bench_checks import BenchLimits, Say, Verdict
-from bruiser.core.bench_time import DAY_S, DEFAULT_S, Job, Step, learn, pull_seconds, schedule
-from bruiser.core.pull_order import (
+from bruiser.core.planning import bench_checks as look
+from bruiser.core.planning.bench_checks import BenchLimits, Say, Verdict
+from bruiser.core.planning.bench_time import (
+    DAY_S,
+    DEFAULT_S,
+    Job,
+    Step,
+    learn,
+    pull_seconds,
+    schedule,
+)
+from bruiser.core.planning.pull_order import (
     Candidate,
     fixture_changes,
     group_imbalance,
     insert_later,
     order_pulls,
 )
-from bruiser.core.safety import (
+from bruiser.core.planning.safety import (
     Specimen,
     break_strain_guess,
     needed_stroke_m,
     stored_energy,
     upper_break_n,
 )
+from bruiser.core.records.bench_book import BenchRecord, arming_words
 
 ROPE = Specimen(10_000.0, 0.05, 1.5, 0.15, 0.05, 0.04)
 BENCH = BenchLimits(

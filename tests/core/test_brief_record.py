@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bruiser.core.brief import Brief, Claim, Criterion, DesignFactorEntry
-from bruiser.core.claims import ClaimKind
-from bruiser.core.criteria import Measure, PassCriterion
-from bruiser.core.layouts import LAYOUTS
-from bruiser.core.records import Knot, Lot, Role, Specimen, Tail
+from bruiser.core.choice.brief import Brief, Claim, Criterion, DesignFactorEntry
+from bruiser.core.choice.criteria import Measure, PassCriterion
+from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.records.layouts import LAYOUTS
+from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 
 RULE = PassCriterion(Measure.HOLDS_SHARE, 0.6, 4, 5)
 FIRST = Criterion("c1", "2026-01-01", RULE, ("l1",), ("k1", "k2"))

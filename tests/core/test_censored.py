@@ -4,8 +4,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import stats
 
-from bruiser.core.censored import Sample, fit, hazard, log_likelihood, profile_over_sigma, stack
-from bruiser.core.strength import estimate
+from bruiser.core.statistics.censored import (
+    Sample,
+    fit,
+    hazard,
+    log_likelihood,
+    profile_over_sigma,
+    stack,
+)
+from bruiser.core.statistics.strength import estimate
 
 
 def make(loads, events=None, floors=None):

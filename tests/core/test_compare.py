@@ -5,7 +5,7 @@ import pytest
 from scipy import stats
 from statsmodels.stats.multitest import multipletests
 
-from bruiser.core.compare import (
+from bruiser.core.statistics.compare import (
     Comparison,
     chance_best,
     compare_all,
@@ -14,7 +14,7 @@ from bruiser.core.compare import (
     letters,
     rank_chances,
 )
-from bruiser.core.posterior import KNOT_PRIOR, posterior
+from bruiser.core.statistics.posterior import KNOT_PRIOR, posterior
 from tests.core.stat_data import sample, scattered
 
 

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bruiser.core.compare import locate
-from bruiser.core.contrast import Side, contrasts, efficiency_draws, pulls_to_tell_apart
-from bruiser.core.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior
-from bruiser.core.strength import estimate
+from bruiser.core.statistics.compare import locate
+from bruiser.core.statistics.contrast import Side, contrasts, efficiency_draws, pulls_to_tell_apart
+from bruiser.core.statistics.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior
+from bruiser.core.statistics.strength import estimate
 from tests.core.stat_data import sample, scattered
 
 PLAIN = sample([9_800, 10_000, 10_100, 10_300, 9_900])

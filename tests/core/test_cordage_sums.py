@@ -6,14 +6,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bruiser.core.brief import PATTERNS, Claim, pattern_of, say_criterion, say_deciders
-from bruiser.core.cord_on_host import CordSchool, Falls, cord_ranges
-from bruiser.core.cord_use import cord_use
-from bruiser.core.criteria import Measure, PassCriterion
+from bruiser.core.choice.brief import PATTERNS, Claim, pattern_of, say_criterion, say_deciders
+from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.errors import InputError
-from bruiser.core.plausibility import expected_strength, known_materials, rating_is_odd
-from bruiser.core.posterior import BASELINE_PRIOR, SpreadPrior, typical_value
-from bruiser.core.stock import Hank, HankKind, Move, Stock, StockEntry, longest_first
+from bruiser.core.planning.cord_on_host import CordSchool, Falls, cord_ranges
+from bruiser.core.planning.plausibility import expected_strength, known_materials, rating_is_odd
+from bruiser.core.records.cord_use import cord_use
+from bruiser.core.records.stock import Hank, HankKind, Move, Stock, StockEntry, longest_first
+from bruiser.core.statistics.posterior import BASELINE_PRIOR, SpreadPrior, typical_value
 from bruiser.core.units import UnitChoice, parse_quantity, parse_share
 from tests.core.stat_data import sample
 

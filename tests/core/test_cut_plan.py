@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bruiser.core.cut_plan import Piece, Supply, TooShort, plan_cuts
+from bruiser.core.planning.cut_plan import Piece, Supply, TooShort, plan_cuts
 
 
 def rng():

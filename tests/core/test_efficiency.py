@@ -5,12 +5,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bruiser.core.censored import Sample, make_sample
-from bruiser.core.efficiency import Against, Case, Priors, efficiencies
-from bruiser.core.ends import ends_alike
 from bruiser.core.errors import DataError
-from bruiser.core.posterior import SpreadPrior
-from bruiser.core.strength import OutcomeCounts, estimate, plain_mean_ratio
+from bruiser.core.rating.efficiency import Against, Case, Priors, efficiencies
+from bruiser.core.statistics.censored import Sample, make_sample
+from bruiser.core.statistics.ends import ends_alike
+from bruiser.core.statistics.posterior import SpreadPrior
+from bruiser.core.statistics.strength import OutcomeCounts, estimate, plain_mean_ratio
 from tests.core.stat_data import sample, scattered
 
 

@@ -2,11 +2,11 @@ import math
 
 import pytest
 
-from bruiser.core.claims import ClaimKind, Verdict, judge_interval, judge_never
-from bruiser.core.criteria import Measure, Met, PassCriterion, Reading, judge_criterion
-from bruiser.core.groups import GroupKey, labels, merge
-from bruiser.core.measurement import LoadCell, ratio_with_cells, with_cell
-from bruiser.core.strength import Interval
+from bruiser.core.choice.criteria import Measure, Met, PassCriterion, Reading, judge_criterion
+from bruiser.core.rating.claims import ClaimKind, Verdict, judge_interval, judge_never
+from bruiser.core.rating.groups import GroupKey, labels, merge
+from bruiser.core.statistics.measurement import LoadCell, ratio_with_cells, with_cell
+from bruiser.core.statistics.strength import Interval
 
 KEEPS = ClaimKind.KEEPS_AT_LEAST
 

@@ -5,9 +5,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bruiser.core.censored import Sample
-from bruiser.core.report import GroupData, make_report
-from bruiser.core.strength import OutcomeCounts
+from bruiser.core.rating.report import GroupData, make_report
+from bruiser.core.statistics.censored import Sample
+from bruiser.core.statistics.strength import OutcomeCounts
 
 row = st.tuples(st.floats(1.0, 1e6), st.integers(0, 1), st.integers(0, 2)).filter(
     lambda r: r[1] + r[2] > 0

@@ -1,8 +1,8 @@
 import pytest
 
-from bruiser.core.layouts import LAYOUTS, End
-from bruiser.core.outcomes import Says, evidence, possible_findings
-from bruiser.core.records import Gave, Role
+from bruiser.core.records.layouts import LAYOUTS, End
+from bruiser.core.records.outcomes import Says, evidence, possible_findings
+from bruiser.core.records.records import Gave, Role
 
 E, F, N = Says.EVENT, Says.FLOOR, Says.NOTHING
 A, B = End.A, End.B

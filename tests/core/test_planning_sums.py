@@ -5,10 +5,11 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bruiser.core.censored import Sample
-from bruiser.core.drift import order_drift, technician_drift
-from bruiser.core.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior, ratio_quantiles
-from bruiser.core.precision import (
+from bruiser.core.choice.working_load import DesignFactor, School, working_loads
+from bruiser.core.statistics.censored import Sample
+from bruiser.core.statistics.drift import order_drift, technician_drift
+from bruiser.core.statistics.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior, ratio_quantiles
+from bruiser.core.statistics.precision import (
     SpreadGuess,
     half_width,
     power,
@@ -16,7 +17,6 @@ from bruiser.core.precision import (
     pulls_to_tell_apart,
     typical_half_width,
 )
-from bruiser.core.working_load import DesignFactor, School, working_loads
 
 SPREAD = SpreadGuess(0.08, 0.04)
 

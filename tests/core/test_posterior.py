@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bruiser.core.censored import log_likelihood
-from bruiser.core.posterior import (
+from bruiser.core.statistics.censored import log_likelihood
+from bruiser.core.statistics.posterior import (
     KNOT_PRIOR,
     PRIOR_FREE,
     SpreadPrior,

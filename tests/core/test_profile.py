@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from scipy import optimize, stats
 
-from bruiser.core.profile import profile_interval, t_cutoff
-from bruiser.core.strength import estimate
+from bruiser.core.statistics.profile import profile_interval, t_cutoff
+from bruiser.core.statistics.strength import estimate
 from tests.core.stat_data import sample, scattered
 
 

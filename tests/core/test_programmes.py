@@ -6,18 +6,18 @@ import numpy as np
 import pytest
 
 from bruiser.core.errors import InputError
-from bruiser.core.layouts import HELD_BY, LAYOUTS, End, PlaceKind, lay
-from bruiser.core.methods import METHOD_LIST, MethodPlan
-from bruiser.core.outcomes import Says, evidence, possible_findings
-from bruiser.core.photo_rule import draw_by_photo, rule_length
-from bruiser.core.programme import (
+from bruiser.core.planning.photo_rule import draw_by_photo, rule_length
+from bruiser.core.records.layouts import HELD_BY, LAYOUTS, End, PlaceKind, lay
+from bruiser.core.records.methods import METHOD_LIST, MethodPlan
+from bruiser.core.records.outcomes import Says, evidence, possible_findings
+from bruiser.core.records.programme import (
     SNATCH_RATE,
     Move,
     programme,
     runs_latched,
 )
-from bruiser.core.readings import Reading, Takes, jams_from_n, survived
-from bruiser.core.records import Gave, JamLevel, Role
+from bruiser.core.records.readings import Reading, Takes, jams_from_n, survived
+from bruiser.core.records.records import Gave, JamLevel, Role
 from bruiser.core.trace.live import LiveSlips
 
 N = 10_000.0

@@ -10,9 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.stats import norm
 
-from bruiser.core.errors import InputError
-from bruiser.core.nearest import Cordage, nearest
-from bruiser.core.ranking import (
+from bruiser.core.choice.nearest import Cordage, nearest
+from bruiser.core.choice.ranking import (
     DRAWS,
     STARTING_ANCHORS,
     Contender,
@@ -21,7 +20,7 @@ from bruiser.core.ranking import (
     rank,
     weight_path,
 )
-from bruiser.core.rating import (
+from bruiser.core.choice.rating import (
     SCALES,
     STARTING_BANDS,
     Band,
@@ -32,10 +31,11 @@ from bruiser.core.rating import (
     judge,
     not_measured,
 )
-from bruiser.core.security import SecurityLimits
-from bruiser.core.strength import Interval
-from bruiser.core.uncertain import around, grades, interval_of, share, weakest_grade
-from bruiser.core.use_profile import PROFILES, UseProfile
+from bruiser.core.choice.use_profile import PROFILES, UseProfile
+from bruiser.core.errors import InputError
+from bruiser.core.rating.security import SecurityLimits
+from bruiser.core.rating.uncertain import around, grades, interval_of, share, weakest_grade
+from bruiser.core.statistics.strength import Interval
 
 LIMITS = RatingLimits()
 STRAIGHT = {Rating.STRENGTH: ((0.0, 0.0), (1.0, 100.0))}

@@ -3,10 +3,10 @@ import math
 import numpy as np
 import pytest
 
-from bruiser.core.groups import GroupKey, merge, pool
-from bruiser.core.measurement import LoadCell
-from bruiser.core.report import GroupData, PullContext, make_report
-from bruiser.core.strength import OutcomeCounts
+from bruiser.core.rating.groups import GroupKey, merge, pool
+from bruiser.core.rating.report import GroupData, PullContext, make_report
+from bruiser.core.statistics.measurement import LoadCell
+from bruiser.core.statistics.strength import OutcomeCounts
 from tests.core.stat_data import sample, scattered
 
 BASE = GroupData("P8", "dry", None, sample([9_800, 10_000, 10_100, 10_300]), OutcomeCounts(4))

@@ -4,13 +4,13 @@ from scipy import stats
 from statsmodels.duration.survfunc import SurvfuncRight
 from statsmodels.stats.proportion import proportion_confint
 
-from bruiser.core.security import (
+from bruiser.core.rating.security import (
     SecurityCriterion,
     cycles_survival,
     security_verdict,
     share_interval,
 )
-from bruiser.core.strength import Interval
+from bruiser.core.statistics.strength import Interval
 
 
 @pytest.mark.parametrize(("hits", "trials"), [(1, 5), (3, 7), (2, 30)])

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bruiser.core.slip import (
+from bruiser.core.rating.slip import (
     DrawCurve,
     OnsetSeen,
     SlipSeen,

@@ -4,8 +4,8 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bruiser.core.posterior import PRIOR_FREE, posterior
-from bruiser.core.tolerance import lower_tolerance_bounds
+from bruiser.core.statistics.posterior import PRIOR_FREE, posterior
+from bruiser.core.statistics.tolerance import lower_tolerance_bounds
 from tests.core.stat_data import sample, scattered
 
 

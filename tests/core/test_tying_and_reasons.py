@@ -5,19 +5,19 @@ import math
 import numpy as np
 import pytest
 
-from bruiser.core.efficiency import Case, efficiencies
-from bruiser.core.mean_reason import mean_differs, why_mean_differs
 from bruiser.core.memory import Memory
-from bruiser.core.preparation import Hands, TyingTrial, Verdict
 from bruiser.core.progress import Cancelled
-from bruiser.core.report import GroupData, make_report
-from bruiser.core.security import (
+from bruiser.core.rating.efficiency import Case, efficiencies
+from bruiser.core.rating.mean_reason import mean_differs, why_mean_differs
+from bruiser.core.rating.report import GroupData, make_report
+from bruiser.core.rating.security import (
     SecuritySeen,
     judge_security,
     share_interval,
 )
-from bruiser.core.strength import Interval, OutcomeCounts
-from bruiser.core.tying import rate_tying
+from bruiser.core.rating.tying import rate_tying
+from bruiser.core.records.preparation import Hands, TyingTrial, Verdict
+from bruiser.core.statistics.strength import Interval, OutcomeCounts
 from tests.core.stat_data import sample, scattered
 
 PLAIN = sample([9_900, 10_000, 10_100, 10_050])

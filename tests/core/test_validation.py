@@ -8,10 +8,10 @@ from scipy import stats
 from validation import statistics as v
 from validation.run import limits
 
-from bruiser.core.censored import fit
-from bruiser.core.efficiency import Case
-from bruiser.core.rate import rate_groups
-from bruiser.core.strength import OutcomeCounts
+from bruiser.core.rating.efficiency import Case
+from bruiser.core.rating.rate import rate_groups
+from bruiser.core.statistics.censored import fit
+from bruiser.core.statistics.strength import OutcomeCounts
 from tests.core.stat_data import Sample, sample
 
 SEED = 77

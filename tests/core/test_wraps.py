@@ -3,9 +3,9 @@ import math
 import numpy as np
 import pytest
 
-from bruiser.core.censored import hazard
 from bruiser.core.errors import TooFewPulls
-from bruiser.core.wraps import WrapSample, certify_wraps, fewest_wraps, fit_wraps
+from bruiser.core.rating.wraps import WrapSample, certify_wraps, fewest_wraps, fit_wraps
+from bruiser.core.statistics.censored import hazard
 
 
 def grip_tests(seed=0, per_count=5, limit=9.0):

@@ -3,7 +3,7 @@
 import pytest
 from tests.figures.test_figures import inside, tokens_of
 
-from bruiser.core.cord_on_host import cord_ranges
+from bruiser.core.planning.cord_on_host import cord_ranges
 from bruiser.core.units import UnitChoice
 from bruiser.figures.cord_scale import cord_scale_figure
 from bruiser.figures.display import Box, Line, Text

@@ -1,8 +1,8 @@
 import numpy as np
 import pytest
 
-from bruiser.core.layouts import LAYOUTS
-from bruiser.core.records import Gave
+from bruiser.core.records.layouts import LAYOUTS
+from bruiser.core.records.records import Gave
 from bruiser.figures.display import Box, Disc, Line, Text
 from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
 from bruiser.figures.scales import round_step, ticks

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bruiser.core.rating import SCALES, STARTING_BANDS, Rating
+from bruiser.core.choice.rating import SCALES, STARTING_BANDS, Rating
 from bruiser.figures.display import Box, Line, Text
 from bruiser.figures.gauges import (
     Board,

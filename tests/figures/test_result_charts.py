@@ -8,7 +8,7 @@ import pytest
 from tests.figures.test_cordage_figures import sound
 from tests.figures.test_plan_charts import SIZES
 
-from bruiser.core.records import JamLevel
+from bruiser.core.records.records import JamLevel
 from bruiser.figures.claim_chart import ClaimRow, claim_figure
 from bruiser.figures.display import Box, Disc, Line, Text
 from bruiser.figures.drift_chart import DriftChart, DriftMark, drift_figure

@@ -9,9 +9,9 @@ import numpy as np
 import pypdfium2
 import pytest
 
+from bruiser.core.choice.rating import SCALES, Rating
 from bruiser.core.errors import DataError
 from bruiser.core.progress import Cancelled, no_progress
-from bruiser.core.rating import SCALES, Rating
 from bruiser.figures.typefaces import elide, text_width
 from bruiser.formats import pdf as pdf_module
 from bruiser.formats.guide_figures import PrintStyle, best_result, knot_ladder
@@ -211,7 +211,7 @@ def test_a_knots_page_shows_every_cordage_and_its_best_result(demo_guide):
 
 
 def test_the_reason_for_a_release_and_what_changed_are_printed(demo_guide):
-    from bruiser.core.guide import Blocking, ChangesSince, Moved
+    from bruiser.core.choice.guide import Blocking, ChangesSince, Moved
 
     moved = Moved("Bowline", "P8-B", Rating.STRENGTH, "69 %", "51 %")
     guide = replace(

@@ -10,9 +10,9 @@ import jsonschema
 import pytest
 from openpyxl import load_workbook
 
+from bruiser.core.choice.guide import Guide
+from bruiser.core.choice.rating import Rating
 from bruiser.core.errors import InputError
-from bruiser.core.guide import Guide
-from bruiser.core.rating import Rating
 from bruiser.formats.guide_tables import (
     guide_csv,
     guide_json,

@@ -5,9 +5,9 @@ import numpy as np
 import pytest
 
 from bruiser.app.cli import main as cli
-from bruiser.core.censored import fit, stack
 from bruiser.core.errors import InputError
-from bruiser.core.report import make_report
+from bruiser.core.rating.report import make_report
+from bruiser.core.statistics.censored import fit, stack
 from bruiser.formats.pull_table import group_pulls, read_pull_table
 from tests.core.stat_data import sample
 

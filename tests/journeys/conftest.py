@@ -5,8 +5,8 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 from bruiser.app import keeping
 from bruiser.app.window import MainWindow
 from bruiser.ui.kit.parts import Words
-from bruiser.workshop.simulation import bench_with
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.bench.simulation import bench_with
+from bruiser.workshop.logbook.workshop import open_workshop
 
 
 class Hands:

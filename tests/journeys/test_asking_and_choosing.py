@@ -8,11 +8,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QListWidget, QTableWidget
 
 from bruiser.app.build_demo import inspect_specimen, pull_specimen
-from bruiser.core.records import Role, Specimen, Tail
+from bruiser.core.records.records import Role, Specimen, Tail
 from bruiser.ui.kit.two_lines import KEY
-from bruiser.workshop.commands import PlanSpecimen
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.lot_commands import EditLot
+from bruiser.workshop.desk.lot_commands import EditLot
+from bruiser.workshop.logbook.commands import PlanSpecimen
+from bruiser.workshop.logbook.entries import read_logbook
 
 LBF = 4.4482216152605
 
@@ -33,7 +33,7 @@ def enter_lot(hands):
         hands.type(f"cordage.{name}", text)
     hands.choose("cordage.rating_means", "minimum")
     hands.click("cordage.store")
-    return next(x for x in hands.window.journal.lots if x.name == "T5-X")
+    return next(x for x in hands.window.logbook.lots if x.name == "T5-X")
 
 
 def pull_in(workshop, lot, knot, count, first):
@@ -63,7 +63,7 @@ def test_from_a_lot_typed_in_three_units_to_its_working_loads(hands):
     hands.type("cordage.hank.label", "T5/1")
     hands.type("cordage.hank.length", "131 ft")
     hands.click("cordage.hank.store")
-    assert hands.window.journal.stock.on_hand_m(lot.id) == pytest.approx(131 * 0.3048)
+    assert hands.window.logbook.stock.on_hand_m(lot.id) == pytest.approx(131 * 0.3048)
     workshop = hands.window.workshop
     corded = replace(lot, cord_model="polyester double braid")
     workshop.do(EditLot(corded))
@@ -90,15 +90,15 @@ def test_from_a_lot_typed_in_three_units_to_its_working_loads(hands):
     hands.click("knots.play")
     assert hands.words("knots.state").startswith("In play")
     variant = "Figure-eight loop, double overhand on the standing part"
-    knot = next(k for k in hands.window.journal.knots if k.title == variant)
+    knot = next(k for k in hands.window.logbook.knots if k.title == variant)
     assert dict(knot.choices) == {"backup": "double-overhand"}
-    plain = hands.window.journal.catalogue["figure-eight-loop"]
+    plain = hands.window.logbook.catalogue["figure-eight-loop"]
     rows = {r[0]: r for r in hands.window.knots.cord_table()}
     by_hand = (plain.cord_use_d + 12) * lot.diameter_m * 1000
     assert rows["T5-X"][2] == f"{by_hand:.0f} mm"
     assert rows["T5-X"][5] == f"{(plain.tail_floor_d + 8) * lot.diameter_m * 1000:.0f} mm"
     table = hands.find(QTableWidget, "knots.cords")
-    assert table.rowCount() == len(hands.window.journal.lots_in_use)
+    assert table.rowCount() == len(hands.window.logbook.lots_in_use)
 
     # Its pulls, and the working loads by the four schools.
     pull_in(workshop, corded, knot, 5, 11)
@@ -108,7 +108,7 @@ def test_from_a_lot_typed_in_three_units_to_its_working_loads(hands):
     hands.type("cordage.loads.factor", "8")
     hands.type("cordage.loads.source", "station rule")
     hands.click("cordage.loads.store")
-    assert hands.window.journal.brief.factor.value == 8
+    assert hands.window.logbook.brief.factor.value == 8
     loads = hands.window.cordage.loads(variant).loads
     row = next(r for r in hands.window.cordage.results.knots if r.name == variant)
     rating = 3100 * LBF
@@ -129,7 +129,7 @@ def test_from_a_lot_typed_in_three_units_to_its_working_loads(hands):
 
 def test_an_odd_rating_asks_and_is_only_stored_on_request(hands):
     hands.go("cordage")
-    before = len(hands.window.journal.lots)
+    before = len(hands.window.logbook.lots)
     hands.click("cordage.new")
     for name, text in (
         ("name", "Odd"),
@@ -142,30 +142,30 @@ def test_an_odd_rating_asks_and_is_only_stored_on_request(hands):
         hands.type(f"cordage.{name}", text)
     hands.click("cordage.store")
     assert "Is the unit right?" in hands.wrong("cordage.rating")
-    assert len(hands.window.journal.lots) == before
+    assert len(hands.window.logbook.lots) == before
     hands.type("cordage.rating", "13")
     hands.click("cordage.store")
-    assert len(hands.window.journal.lots) == before + 1
+    assert len(hands.window.logbook.lots) == before + 1
     hands.window.undo()
-    assert len(hands.window.journal.lots) == before
+    assert len(hands.window.logbook.lots) == before
 
 
 def test_a_lot_in_use_is_archived_not_deleted(hands):
     hands.go("cordage")
-    lot = hands.window.journal.lots[0]
+    lot = hands.window.logbook.lots[0]
     hands.tap("cordage.shelf", lot.id)
     hands.click("cordage.delete")
     assert "depend on it" in hands.window.notice.words
     hands.click("cordage.archive")
-    assert hands.window.journal.lot(lot.id).archived
+    assert hands.window.logbook.lot(lot.id).archived
     hands.window.undo()
-    assert not hands.window.journal.lot(lot.id).archived
+    assert not hands.window.logbook.lot(lot.id).archived
 
 
 def test_a_planned_piece_is_cut_on_screen_and_the_ledger_says_so(hands):
     hands.go("cordage")
-    journal = hands.window.journal
-    planned = journal.next_to_pull().specimen
+    logbook = hands.window.logbook
+    planned = logbook.next_to_pull().specimen
     hands.tap("cordage.shelf", planned.lot.id)
     hands.click("cordage.panel.stock")
     ledger = hands.find(QTableWidget, "cordage.ledger")
@@ -174,7 +174,7 @@ def test_a_planned_piece_is_cut_on_screen_and_the_ledger_says_so(hands):
     hands.click("cordage.cut.store")
     assert ledger.rowCount() == rows + 1
     assert ledger.item(0, 4).text() == planned.code
-    assert hands.window.journal.stock.cut_for(planned.id) is not None
+    assert hands.window.logbook.stock.cut_for(planned.id) is not None
     hands.type("cordage.back.rest", "0.1 m")
     hands.click("cordage.back.store")
     assert "not kept" in hands.window.notice.words
@@ -190,7 +190,7 @@ def test_a_mark_of_the_baseline_opens_its_pull_in_results(hands):
 
 def test_a_cord_is_set_against_a_host(hands):
     hands.go("cordage")
-    names = {lot.name: lot.id for lot in hands.window.journal.lots}
+    names = {lot.name: lot.id for lot in hands.window.logbook.lots}
     hands.tap("cordage.shelf", names["N6-K"])
     hands.click("cordage.panel.host")
     hands.choose("cordage.host", "K10-H")
@@ -275,7 +275,7 @@ def test_units_trade_and_question_reach_every_station(hands):
     page.question.left.emit()
     assert hands.window.workshop.campaign.question == "Which bend for the drop line?"
     hands.click("brief.use.guy")
-    assert "guy" in hands.window.journal.brief.uses
+    assert "guy" in hands.window.logbook.brief.uses
     hands.type("brief.offcut", "2 yd")
     hands.leave("brief.offcut")
     assert "no unit" in hands.wrong("brief.offcut")
@@ -363,4 +363,4 @@ def test_the_shelf_is_walked_with_the_keyboard(hands):
     hands.qtbot.keyClick(shelf, Qt.Key.Key_Return)
     hands.settle()
     assert hands.window.cordage.lot_id == lots[1].key
-    assert read_journal(hands.window.workshop).lot(lots[1].key).name == lots[1].name
+    assert read_logbook(hands.window.workshop).lot(lots[1].key).name == lots[1].name

@@ -8,9 +8,9 @@ from PyQt6.QtWidgets import QCheckBox, QLineEdit, QPushButton
 from bruiser.core.trace import TraceEnd
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.stations.pull.instrument import InstrumentDialog
-from bruiser.workshop.instruments import InstrumentKind
-from bruiser.workshop.journal import Stage
-from bruiser.workshop.simulation import serve_bench
+from bruiser.workshop.bench.instruments import InstrumentKind
+from bruiser.workshop.bench.simulation import serve_bench
+from bruiser.workshop.logbook.entries import Stage
 
 
 @pytest.fixture
@@ -52,7 +52,7 @@ def test_a_bench_on_a_line_is_chosen_heard_checked_and_pulled(hands, device):
     dialog.reads.fill("252 N")
     dialog.check.click()
     assert "off by +0.8 %" in dialog.checked.words
-    (check,) = hands.window.journal.bench_book.checks
+    (check,) = hands.window.logbook.bench_book.checks
     assert (check.known_n, check.read_n) == (250.0, 252.0)
     dialog.use.click()
     pull = hands.window.pull
@@ -75,7 +75,7 @@ def test_a_bench_on_a_line_is_chosen_heard_checked_and_pulled(hands, device):
     hands.qtbot.waitUntil(lambda: elsewhere.isVisible(), timeout=6_000)
     kept = pull.session.recorder.count
     hands.click("pull.end")
-    entry = next(e for e in hands.window.journal.entries if e.specimen.code == code)
+    entry = next(e for e in hands.window.logbook.entries if e.specimen.code == code)
     assert entry.stage is Stage.PULLED
     assert entry.pull.end.value == "link_lost"
     assert kept > 100
@@ -107,11 +107,11 @@ def test_samples_can_be_saved_elsewhere_and_faults_are_put_in(hands, tmp_path):
 
 def test_a_trace_is_looked_into_read_anew_and_kept(hands):
     hands.go("results")
-    journal = hands.window.journal
+    logbook = hands.window.logbook
     entry = next(
-        e for e in journal.at(Stage.INSPECTED)
+        e for e in logbook.at(Stage.INSPECTED)
         if e.analysis is not None and e.analysis.end is TraceEnd.BROKE and e.specimen.knot_a
-        and len(journal.siblings(e.specimen)) > 2
+        and len(logbook.siblings(e.specimen)) > 2
     )  # fmt: skip
     hands.window.look_into(entry.pull.id)
     bench = in_dialog(hands, TraceBench)
@@ -142,11 +142,11 @@ def test_a_trace_is_looked_into_read_anew_and_kept(hands):
     assert bench.keep.isEnabled()
     bench.keep.click()
     hands.settle()
-    now = hands.window.journal.by_pull[entry.pull.id].analysis
+    now = hands.window.logbook.by_pull[entry.pull.id].analysis
     assert now == desk.result
     assert now.stiffness_n_per_m != entry.analysis.stiffness_n_per_m
     assert "2 readings on file" in bench.kept.words
     hands.window.undo()
-    assert hands.window.journal.by_pull[entry.pull.id].analysis == entry.analysis
+    assert hands.window.logbook.by_pull[entry.pull.id].analysis == entry.analysis
     bench.close_it.click()
     assert isinstance(bench.findChild(QLineEdit), QLineEdit)

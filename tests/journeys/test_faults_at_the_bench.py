@@ -15,12 +15,12 @@ from bruiser.formats.trace_file import read_trace_file
 from bruiser.rig.simulated.bench import SimulatedBench
 from bruiser.rig.simulated.sensor import Faults
 from bruiser.ui.stations.pull import bench_at_hand
-from bruiser.workshop.bench_entry import PutBench
-from bruiser.workshop.instruments import InstrumentKind
-from bruiser.workshop.journal import Stage, read_journal, read_trace
-from bruiser.workshop.live import Phase
-from bruiser.workshop.simulation import inject_fault
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.bench.instruments import InstrumentKind
+from bruiser.workshop.bench.live_pull import Phase
+from bruiser.workshop.bench.simulation import inject_fault
+from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
+from bruiser.workshop.logbook.workshop import open_workshop
+from bruiser.workshop.plan.bench_entry import PutBench
 from tests.journeys.conftest import child
 from tests.journeys.test_first_pull import arm, click, hold_until
 
@@ -69,7 +69,7 @@ def test_a_cell_that_reads_nothing_stops_the_travel_and_its_number_goes_blank(qt
     assert "may still be on" in words
     assert bench.specimen.gave is None
     click(qtbot, window, "pull.end")
-    assert read_journal(window.workshop).next_to_inspect().pull.samples_lost == 0
+    assert read_logbook(window.workshop).next_to_inspect().pull.samples_lost == 0
 
 
 @pytest.mark.parametrize("seed", range(6))
@@ -116,7 +116,7 @@ def test_a_saver_that_dies_is_on_the_screen_and_its_samples_are_stored_again(
     load, _ = session.recorder.snapshot()
     pull_id = session.pull_id
     window.pull.abandon()
-    entry = read_journal(window.workshop).by_pull[pull_id]
+    entry = read_logbook(window.workshop).by_pull[pull_id]
     stored = read_trace(window.workshop, entry.pull).load_n
     np.testing.assert_allclose(stored[: len(load)], load, atol=1e-3)
 
@@ -139,7 +139,7 @@ def test_a_first_write_that_fails_loses_none_of_what_was_held_back(qtbot, window
     pull_id = session.pull_id
     window.pull.abandon()
     load, _ = session.recorder.snapshot()
-    entry = read_journal(window.workshop).by_pull[pull_id]
+    entry = read_logbook(window.workshop).by_pull[pull_id]
     stored = read_trace(window.workshop, entry.pull).load_n
     assert (len(stored), entry.pull.samples_lost) == (len(load), 0)
     np.testing.assert_allclose(stored, load, atol=1e-3)
@@ -202,7 +202,7 @@ def test_a_file_that_is_moved_is_noticed_and_the_campaign_goes_on_under_a_new_na
     monkeypatch.setattr(QMessageBox, "question", lambda *_: QMessageBox.StandardButton.Yes)
     assert window.close()
     again = open_workshop(target.with_suffix(".bruiser"))
-    assert read_journal(again).by_pull[pull_id].stage is Stage.PULLED
+    assert read_logbook(again).by_pull[pull_id].stage is Stage.PULLED
     again.close()
 
 
@@ -215,7 +215,7 @@ def test_a_deleted_file_is_not_closed_over(qtbot, window, monkeypatch, tmp_path)
     assert not window.close()
     assert window.close()
     again = open_workshop(target)
-    assert read_journal(again).entries
+    assert read_logbook(again).entries
     again.close()
 
 
@@ -225,20 +225,20 @@ def test_what_is_stored_and_cannot_be_shown_is_said_and_can_be_undone(
     def broken(*_):
         raise ZeroDivisionError("odd")
 
-    lots = len(window.journal.lots_in_use)
+    lots = len(window.logbook.lots_in_use)
     window.go_to("cordage")
     with monkeypatch.context() as patch:
-        patch.setattr("bruiser.app.window.read_journal", broken)
+        patch.setattr("bruiser.app.window.read_logbook", broken)
         window.cordage.archive()
     assert "It is stored" in window.notice.words
     assert [type(e) for e in told] == [ZeroDivisionError]
-    assert len(read_journal(window.workshop).lots_in_use) == lots - 1
+    assert len(read_logbook(window.workshop).lots_in_use) == lots - 1
     click(qtbot, window, "window.undo")
-    assert len(read_journal(window.workshop).lots_in_use) == lots
+    assert len(read_logbook(window.workshop).lots_in_use) == lots
 
 
 def test_a_pull_goes_at_the_rate_of_the_bench_book(qtbot, window):
-    (bench,) = [b for b in window.journal.bench_book.benches if b.name == "simulated bench"]
+    (bench,) = [b for b in window.logbook.bench_book.benches if b.name == "simulated bench"]
     slow = replace(bench, rate_m_s=0.004, capacity_n=11_000.0)
     window.workshop.do(PutBench(slow))
     assert "4 mm/s" in window.pull.method_words()
@@ -247,7 +247,7 @@ def test_a_pull_goes_at_the_rate_of_the_bench_book(qtbot, window):
     pull_id = session.pull_id
     assert session._limits.load_n == pytest.approx(0.95 * 11_000.0)
     window.pull.abandon()
-    entry = read_journal(window.workshop).by_pull[pull_id]
+    entry = read_logbook(window.workshop).by_pull[pull_id]
     trace = read_trace(window.workshop, entry.pull)
     moving = np.flatnonzero(np.diff(trace.travel_m) > 0)
     applied = np.ptp(trace.travel_m) / ((moving[-1] - moving[0] + 1) / entry.pull.sample_rate_hz)

@@ -22,13 +22,13 @@ from scipy import stats
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import Full
-from bruiser.core.layouts import End
+from bruiser.core.records.layouts import End
 from bruiser.store import pulls
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.theme.tokens import TOUCH
-from bruiser.workshop.journal import Stage, read_journal
-from bruiser.workshop.live import Phase
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.bench.live_pull import Phase
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.workshop import open_workshop
 from tests.journeys.conftest import child
 
 
@@ -87,7 +87,7 @@ def fill(qtbot, window):
 def independent_efficiency(window, knot_name, lot_name):
     """Low, typical and high efficiency by plain grids straight from the stored findings."""
     groups = {"base": [], "knot": []}
-    for entry in read_journal(window.workshop).at(Stage.INSPECTED):
+    for entry in read_logbook(window.workshop).at(Stage.INSPECTED):
         s, f = entry.specimen, entry.finding
         if s.lot.name != lot_name:
             continue
@@ -126,7 +126,7 @@ def independent_efficiency(window, knot_name, lot_name):
 
 def test_a_pull_reaches_the_ladder_and_its_trace(qtbot, window):
     entry = window.pull.entry
-    before = len(window.journal.at(Stage.INSPECTED))
+    before = len(window.logbook.at(Stage.INSPECTED))
     window.go_to("pull")
     pull_to_failure(qtbot, window)
     assert window.rail.waiting_at("findings") == "1 to inspect"
@@ -138,7 +138,7 @@ def test_a_pull_reaches_the_ladder_and_its_trace(qtbot, window):
     qtbot.keyClick(window, Qt.Key.Key_F7)
     qtbot.waitUntil(lambda: not window.tasks.busy)
     assert window.station == "results"
-    assert len(window.results.journal.at(Stage.INSPECTED)) == before + 1
+    assert len(window.results.logbook.at(Stage.INSPECTED)) == before + 1
     name = entry.specimen.knot_a.name
     row = next(r for r in window.results.results.knots if r.knot.name == name)
     mine = next(m for m in row.marks if m.code == entry.specimen.code)
@@ -156,7 +156,7 @@ def test_a_pull_reaches_the_ladder_and_its_trace(qtbot, window):
     assert child(window, QWidget, "results.trace").figure.rows
     window.close()
     again = open_workshop(window.workshop.file.path)
-    assert len(read_journal(again).at(Stage.INSPECTED)) == before + 1
+    assert len(read_logbook(again).at(Stage.INSPECTED)) == before + 1
     again.close()
 
 
@@ -259,7 +259,7 @@ def test_closing_mid_pull_asks_stops_and_keeps(qtbot, window, monkeypatch):
     assert not window.pull.armed
     assert window.close()
     again = open_workshop(window.workshop.file.path)
-    assert len(read_journal(again).at(Stage.PULLED)) == 1
+    assert len(read_logbook(again).at(Stage.PULLED)) == 1
     again.close()
 
 

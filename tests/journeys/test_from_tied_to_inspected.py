@@ -10,16 +10,16 @@ from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QCheckBox, QFileDialog, QLineEdit, QPushButton, QWidget
 
-from bruiser.core.layouts import LAYOUTS, End
-from bruiser.core.preparation import PrepStep, Verdict
-from bruiser.core.records import Gave
+from bruiser.core.records.layouts import LAYOUTS, End
+from bruiser.core.records.preparation import PrepStep, Verdict
+from bruiser.core.records.records import Gave
 from bruiser.formats.trace_file import TraceFile, write_trace_file
 from bruiser.ui.kit.parts import Words
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.stations.findings.photos import PhotoRule, RuledPhoto
 from bruiser.ui.stations.pull.inspector import InspectorDialog
-from bruiser.workshop.instruments import InstrumentChoice, InstrumentKind
-from bruiser.workshop.journal import Stage, read_journal, read_trace
+from bruiser.workshop.bench.instruments import InstrumentChoice, InstrumentKind
+from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
 from tests.journeys.conftest import child, press
 from tests.workshop.method_specimens import specimen_for, stored
 
@@ -72,7 +72,7 @@ def test_an_uneventful_pull_is_stored_in_at_most_six_keystrokes(qtbot, window):
     assert len(keys) + 1 <= 6
     assert window.station == "pull"
     assert window.pull.entry.specimen.code != code
-    found = read_journal(window.workshop).by_pull[entry.pull.id].finding
+    found = read_logbook(window.workshop).by_pull[entry.pull.id].finding
     assert found.place == remains["place"]
     assert all(d.draw_m == 0 for d in found.draws)
     assert not child(window, QCheckBox, "pull.lane").isChecked()
@@ -149,13 +149,13 @@ def test_a_hand_scales_peak_is_typed(qtbot, window):
     qtbot.keyClicks(page.peak.entry, "6.1 kN")
     pull_id = window.findings.entry.pull.id
     qtbot.mouseClick(page.accept, Qt.MouseButton.LeftButton)
-    found = read_journal(window.workshop).by_pull[pull_id].finding
+    found = read_logbook(window.workshop).by_pull[pull_id].finding
     assert found.peak_load_n == pytest.approx(6_100.0)
     assert found.place == "span"
 
 
 def test_a_loggers_file_becomes_the_pull(qtbot, window, tmp_path, monkeypatch):
-    done = next(e for e in window.journal.at(Stage.INSPECTED) if e.analysis is not None)
+    done = next(e for e in window.logbook.at(Stage.INSPECTED) if e.analysis is not None)
     trace = read_trace(window.workshop, done.pull)
     path = tmp_path / "log.csv"
     path.write_text(write_trace_file(TraceFile(trace.time_s, trace.load_n, trace.travel_m)))
@@ -190,7 +190,7 @@ def test_a_contradiction_is_resolved_or_kept_with_a_reason(qtbot, window):
     pull_id = window.findings.entry.pull.id
     qtbot.keyClicks(page.kept.entry, "the clamp let go, not the rope")
     qtbot.mouseClick(page.accept, Qt.MouseButton.LeftButton)
-    found = read_journal(window.workshop).by_pull[pull_id].finding
+    found = read_logbook(window.workshop).by_pull[pull_id].finding
     assert (found.gave, found.against_trace) == (Gave.STOPPED, "the clamp let go, not the rope")
 
 
@@ -198,7 +198,7 @@ def test_an_earlier_finding_is_corrected_and_its_history_shown(qtbot, window):
     window.go_to("findings")
     page = window.pages["findings"]
     done = next(
-        e for e in window.journal.at(Stage.INSPECTED) if e.specimen.layout_key == "loop_pair"
+        e for e in window.logbook.at(Stage.INSPECTED) if e.specimen.layout_key == "loop_pair"
     )
     page.earlier.fill(done.pull.id)
     page.earlier.pick(done.pull.id)
@@ -211,7 +211,7 @@ def test_an_earlier_finding_is_corrected_and_its_history_shown(qtbot, window):
     assert "why" in page.correction.complaint
     qtbot.keyClicks(page.correction.entry, "misread")
     qtbot.mouseClick(page.accept, Qt.MouseButton.LeftButton)
-    entry = read_journal(window.workshop).by_pull[done.pull.id]
+    entry = read_logbook(window.workshop).by_pull[done.pull.id]
     assert entry.finding.reason == "misread"
     assert entry.finding.draws[0].draw_m == pytest.approx(0.009)
     assert entry.history[0] == done.finding
@@ -222,7 +222,7 @@ def test_an_earlier_finding_is_corrected_and_its_history_shown(qtbot, window):
     assert "misread" in said
     table.window().close()
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
-    back = read_journal(window.workshop).by_pull[done.pull.id]
+    back = read_logbook(window.workshop).by_pull[done.pull.id]
     assert back.finding == done.finding
 
 
@@ -290,13 +290,13 @@ def test_a_photo_is_dropped_measured_on_and_taken_out(qtbot, window, tmp_path):
     page.photos._presenter.keep("broken.jpg", b"no picture")
     assert "no picture" in window.notice.words
     qtbot.mouseClick(page.accept, Qt.MouseButton.LeftButton)
-    draw = read_journal(window.workshop).by_pull[pull_id].finding.draws[0]
+    draw = read_logbook(window.workshop).by_pull[pull_id].finding.draws[0]
     assert draw.how == "photo"
     assert draw.u_m == pytest.approx(0.0007, abs=0.0003)
     page.earlier.pick(pull_id)
     page.photos.rule(photo)
     qtbot.mouseClick(window.findChild(PhotoRule, "findings.rule").drop, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not read_journal(window.workshop).by_pull[pull_id].photos)
+    qtbot.waitUntil(lambda: not read_logbook(window.workshop).by_pull[pull_id].photos)
 
 
 FAMILY = {
@@ -335,7 +335,7 @@ def test_every_familys_strip_takes_its_places_and_stores_them(qtbot, window, lay
     qtbot.keyClicks(page.peak.entry, "2 kN")
     pull_id = window.findings.entry.pull.id
     qtbot.mouseClick(page.accept, Qt.MouseButton.LeftButton)
-    found = read_journal(window.workshop).by_pull[pull_id].finding
+    found = read_logbook(window.workshop).by_pull[pull_id].finding
     wanted = LAYOUTS[layout].places[-1].key if layout == "baseline" else "knot_a"
     assert (found.place, found.peak_load_n) == (wanted, 2_000.0)
     assert found.gave is (Gave.BROKE if layout == "baseline" else Gave.CAME_OUT)
@@ -344,7 +344,7 @@ def test_every_familys_strip_takes_its_places_and_stores_them(qtbot, window, lay
 
 def test_a_long_trace_is_shown_at_once(qtbot, window, monkeypatch):
     """300,000 samples: from the logbook to the plot in under 200 ms; the best of three."""
-    done = next(e for e in window.journal.at(Stage.INSPECTED) if e.analysis is not None)
+    done = next(e for e in window.logbook.at(Stage.INSPECTED) if e.analysis is not None)
     time_s = np.arange(300_000) / 1000.0
     load = np.interp(time_s, [0, 280, 281, 300], [0, 9_000, 20, 20])
     from bruiser.store import pulls

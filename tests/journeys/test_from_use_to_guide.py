@@ -8,11 +8,11 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QFileDialog, QLineEdit, QPushButton, QTableView, QWidget
 
-from bruiser.core.guide import Guide
-from bruiser.core.rating import Rating
+from bruiser.core.choice.guide import Guide
+from bruiser.core.choice.rating import Rating
 from bruiser.formats.json_records import read_record
 from bruiser.ui.kit.trace_bench import TraceBench
-from bruiser.workshop.guide_book import read_guide_book
+from bruiser.workshop.guide.book import read_guide_book
 
 
 @pytest.fixture

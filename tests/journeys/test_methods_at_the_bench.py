@@ -6,14 +6,14 @@ from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtWidgets import QApplication, QCheckBox, QLineEdit, QPushButton
 
 from bruiser.app.window import MainWindow
-from bruiser.core.readings import Takes
-from bruiser.core.records import PullEnd
+from bruiser.core.records.readings import Takes
+from bruiser.core.records.records import PullEnd
 from bruiser.ui.kit.parts import Words
-from bruiser.workshop.journal import read_trace
-from bruiser.workshop.live import Phase
-from bruiser.workshop.running import RunState, reference_n
-from bruiser.workshop.simulation import TRAVEL_RATE_M_S, bench_with
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.bench.live_pull import Phase
+from bruiser.workshop.bench.running import RunState, reference_n
+from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
+from bruiser.workshop.logbook.entries import read_trace
+from bruiser.workshop.logbook.workshop import open_workshop
 from tests.workshop.method_specimens import specimen_for, stored
 
 
@@ -136,7 +136,7 @@ def stored_pull(bench):
 
 
 def reference(bench, entry):
-    return reference_n(bench.window.journal, entry.specimen.lot)[0]
+    return reference_n(bench.window.logbook, entry.specimen.lot)[0]
 
 
 @pytest.mark.parametrize(

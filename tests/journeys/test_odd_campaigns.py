@@ -7,14 +7,14 @@ import pytest
 from bruiser.app.build_demo import pull_specimen, void_specimen
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
-from bruiser.core.records import Gave, JamLevel, Role
+from bruiser.core.records.records import Gave, JamLevel, Role
 from bruiser.ui.stations.results.sheet import SHEETS
-from bruiser.workshop.commands import PlanSpecimen
-from bruiser.workshop.inspecting import FindingDraft, accept_draft
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.knot_commands import AddKnot
-from bruiser.workshop.lot_commands import AddLot
-from bruiser.workshop.workshop import create_workshop
+from bruiser.workshop.desk.knot_commands import AddKnot
+from bruiser.workshop.desk.lot_commands import AddLot
+from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft
+from bruiser.workshop.logbook.commands import PlanSpecimen
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import create_workshop
 from tests.workshop.conftest import KNOT, LOT, ROW, SPECIMEN
 
 CORDED = replace(LOT, cord_model="polyester double braid")
@@ -35,12 +35,12 @@ def plan(workshop, count, *, baseline=0):
                 one, role=Role.BASELINE, layout_key="baseline", knot_a=None, knot_b=None, tails=()
             )
         workshop.do(PlanSpecimen(one))
-    return [e.specimen for e in read_journal(workshop).entries]
+    return [e.specimen for e in read_logbook(workshop).entries]
 
 
 def found(workshop, specimen, gave, place, stop_at=None):
     pull_id, _ = pull_specimen(workshop, specimen, "TV", stop_at)
-    entry = read_journal(workshop).by_pull[pull_id]
+    entry = read_logbook(workshop).by_pull[pull_id]
     draft = FindingDraft(
         gave,
         place,

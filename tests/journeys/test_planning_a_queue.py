@@ -5,7 +5,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QListWidget, QPlainTextEdit, QPushButton
 
 from bruiser.app.window import MainWindow
-from bruiser.workshop.workshop import create_workshop
+from bruiser.workshop.logbook.workshop import create_workshop
 from tests.journeys.conftest import Hands
 from tests.workshop.conftest import ROW
 
@@ -48,13 +48,13 @@ def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, mon
     codes = [c for h in window.plan.cutting.hanks() for c, _ in h.cuts]
     assert len(codes) == 4
     assert all(sheet.count(code) >= 2 for code in codes)
-    lot = next(x for x in window.journal.lots if x.name == "N6-K")
-    before = window.journal.stock.on_hand_m(lot.id)
+    lot = next(x for x in window.logbook.lots if x.name == "N6-K")
+    before = window.logbook.stock.on_hand_m(lot.id)
     used = window.plan.cutting.cuts.plan.used_up_m
     hands.click("plan.cuts.cut")
-    assert window.journal.stock.on_hand_m(lot.id) == pytest.approx(before - used)
+    assert window.logbook.stock.on_hand_m(lot.id) == pytest.approx(before - used)
     hands.window.undo()
-    assert window.journal.stock.on_hand_m(lot.id) == pytest.approx(before)
+    assert window.logbook.stock.on_hand_m(lot.id) == pytest.approx(before)
 
 
 def test_the_queue_is_checked_on_a_bench_of_the_book(hands):
@@ -68,7 +68,7 @@ def test_the_queue_is_checked_on_a_bench_of_the_book(hands):
     assert "no unit" in hands.wrong("plan.bench.capacity")
     hands.type("plan.bench.capacity", "9 kN")
     hands.click("plan.bench.store")
-    assert hands.window.journal.bench_book.benches[0].capacity_n == 9_000
+    assert hands.window.logbook.bench_book.benches[0].capacity_n == 9_000
     assert "does not bear" in hands.words("plan.bench.verdict")
     worst = hands.window.plan.bench.groups[0].checks[0]
     assert (worst.name, worst.mend) == ("Load cell", "Mount a larger cell.")
@@ -113,7 +113,7 @@ def test_from_an_empty_brief_to_a_printed_cut_sheet(empty, tmp_path, monkeypatch
     hands.qtbot.keyClicks(question, "Which loop, and does dressing matter?")
     hands.click("brief.use.tether-loop")
     hands.go("cordage")
-    assert hands.window.journal.brief.uses == ("tether-loop",)
+    assert hands.window.logbook.brief.uses == ("tether-loop",)
     for name, text in (
         ("name", "N8"), ("material", "nylon"), ("construction", "kernmantle"),
         ("condition", "wet"), ("diameter", "8 mm"), ("rating", "14 kN"), ("soak", "2 h"),
@@ -121,7 +121,7 @@ def test_from_an_empty_brief_to_a_printed_cut_sheet(empty, tmp_path, monkeypatch
     ):  # fmt: skip
         hands.type(f"cordage.{name}", text)
     hands.click("cordage.store")
-    (lot,) = hands.window.journal.lots
+    (lot,) = hands.window.logbook.lots
     assert (lot.soak_s, lot.keep_s) == (7200.0, 1200.0)
     hands.click("cordage.panel.stock")
     hands.type("cordage.hank.label", "N8/1")
@@ -181,7 +181,7 @@ def test_from_an_empty_brief_to_a_printed_cut_sheet(empty, tmp_path, monkeypatch
     hands.click("plan.cuts.sheet")
     sheet = target.read_text(encoding="utf-8")
     assert "Yard bench" in sheet
-    assert all(sheet.count(e.specimen.code) >= 2 for e in hands.window.journal.entries)
+    assert all(sheet.count(e.specimen.code) >= 2 for e in hands.window.logbook.entries)
     hands.click("plan.cuts.cut")
     hands.click("plan.panel.queue")
     assert hands.words("plan.queue.counts") == "17 cut"

@@ -9,11 +9,11 @@ from PyQt6.QtWidgets import QLineEdit, QPushButton, QWidget
 from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.stations.results.sheet import SHEETS
-from bruiser.workshop.journal import read_journal
+from bruiser.workshop.logbook.entries import read_logbook
 
 
 def lot_of(hands, name):
-    return next(x for x in hands.window.journal.lots if x.name == name)
+    return next(x for x in hands.window.logbook.lots if x.name == name)
 
 
 @pytest.fixture
@@ -64,7 +64,7 @@ def test_from_a_mark_to_its_trace_and_back(results):
 
 def test_every_number_of_every_sheet_opens_its_pulls(results):
     results.choose("results.lot", "N7-T")
-    codes = {e.specimen.code for e in results.window.journal.entries}
+    codes = {e.specimen.code for e in results.window.logbook.entries}
     seen = 0
     for key in SHEETS:
         sheet(results, key)
@@ -111,11 +111,11 @@ def test_leaving_a_pull_out_and_taking_it_in_again(results):
     results.settle()
     back = next(r for r in results.window.results.found.rows if r.name == "Bowline")
     assert back.efficiency.interval == row.efficiency.interval
-    entry = read_journal(results.window.workshop).by_pull[out]
+    entry = read_logbook(results.window.workshop).by_pull[out]
     assert [x.excluded for x in entry.exclusions] == [True, False]
     results.window.undo()
     results.settle()
-    assert read_journal(results.window.workshop).by_pull[out].excluded is not None
+    assert read_logbook(results.window.workshop).by_pull[out].excluded is not None
 
 
 def test_judging_a_claim(results):
@@ -175,7 +175,7 @@ def test_definitions_floors_order_and_filters(results):
     assert float(tight["Bowline"]) < float(loose["Bowline"])
     results.click("results.filter")
     results.choose("results.filter.technician", "TV")
-    mine = [p.journal.by_pull[key].pull for key in p.found.rows[0].group.pull_ids]
+    mine = [p.logbook.by_pull[key].pull for key in p.found.rows[0].group.pull_ids]
     assert {pull.technician for pull in mine} == {"TV"}
     results.choose("results.filter.technician", "every")
     results.choose("results.filter.variant", "plain")

@@ -9,7 +9,7 @@ from bruiser.rig.simulated.archetypes import Kind, bulk_d, fits_host, slip_share
 from bruiser.rig.simulated.cords import CORDS
 from bruiser.rig.simulated.setup import SpecimenSetup, Ways, ways
 from bruiser.rig.simulated.variants import BASES, tying
-from bruiser.workshop.simulation import serve_bench
+from bruiser.workshop.bench.simulation import serve_bench
 
 
 @pytest.fixture

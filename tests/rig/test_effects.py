@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bruiser.core.layouts import End
+from bruiser.core.records.layouts import End
 from bruiser.rig.instrument import InstrumentInfo, Motion, Stop
 from bruiser.rig.simulated.archetypes import Kind, advantage, release_force_share, residual_grip
 from bruiser.rig.simulated.bench import SimulatedBench

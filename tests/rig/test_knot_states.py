@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.layouts import End
+from bruiser.core.records.layouts import End
 from bruiser.rig.simulated.archetypes import Kind
 from bruiser.rig.simulated.cords import CORDS
 from bruiser.rig.simulated.knot import GLAZE_D, SLIDE_D, KnotState

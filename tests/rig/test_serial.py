@@ -25,7 +25,7 @@ from bruiser.rig.serial.passive import (
 )
 from bruiser.rig.serial.probe import best, listen
 from bruiser.rig.simulated.sensor import Faults
-from bruiser.workshop.simulation import serve_bench
+from bruiser.workshop.bench.simulation import serve_bench
 
 
 def test_the_checksum_is_the_published_one():

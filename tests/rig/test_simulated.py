@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 
 from bruiser.core.errors import Full
-from bruiser.core.layouts import End
+from bruiser.core.records.layouts import End
 from bruiser.core.trace import TraceEnd, analyse_trace
 from bruiser.rig.instrument import InstrumentInfo, Motion, Stop
 from bruiser.rig.recorder import Recorder

@@ -9,8 +9,8 @@ import sqlalchemy as sa
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bruiser.core.bench_book import BenchBook
 from bruiser.core.errors import Damaged, ReadOnly, StoreError, TooNew
+from bruiser.core.records.bench_book import BenchBook
 from bruiser.store import campaigns, pulls, schema
 from bruiser.store.bench_books import load_bench_book
 from bruiser.store.campaign_file import create_campaign, open_campaign

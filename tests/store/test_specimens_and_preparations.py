@@ -7,11 +7,11 @@ import pytest
 import sqlalchemy as sa
 from tests.workshop.conftest import KNOT, LOT, ROW, SPECIMEN
 
-from bruiser.core.bench_book import BenchRecord, Fixture, LoadCheck
 from bruiser.core.errors import StoreError
-from bruiser.core.methods import METHODS, MethodPlan
-from bruiser.core.preparation import Preparation, PrepStep, in_force
-from bruiser.core.records import CROSSED, Pull
+from bruiser.core.records.bench_book import BenchRecord, Fixture, LoadCheck
+from bruiser.core.records.methods import METHODS, MethodPlan
+from bruiser.core.records.preparation import Preparation, PrepStep, in_force
+from bruiser.core.records.records import CROSSED, Pull
 from bruiser.core.trace import TraceSettings, analyse_trace
 from bruiser.store import bench_books, campaigns, preparations, pulls
 from bruiser.store.campaign_file import create_campaign

@@ -6,12 +6,12 @@ import pytest
 import sqlalchemy as sa
 from tests.workshop.conftest import KNOT, LOT, ROW, SPECIMEN
 
-from bruiser.core.brief import Claim, Criterion, DesignFactorEntry
-from bruiser.core.claims import ClaimKind
-from bruiser.core.cord_use import CordReading
-from bruiser.core.criteria import Measure, PassCriterion
+from bruiser.core.choice.brief import Claim, Criterion, DesignFactorEntry
+from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.errors import StoreError
-from bruiser.core.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.records.cord_use import CordReading
+from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
 from bruiser.store import briefs, campaigns, stock
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.campaign_file import create_campaign

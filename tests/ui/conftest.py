@@ -4,8 +4,8 @@ from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.guide import publish_presenter
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.stations.guide.view import GuideView
-from bruiser.workshop.commands import Changes
-from bruiser.workshop.journal import read_journal
+from bruiser.workshop.logbook.commands import Changes
+from bruiser.workshop.logbook.entries import read_logbook
 
 
 @pytest.fixture
@@ -20,10 +20,10 @@ def guide_desk(workshop, tasks, qtbot):
     made = GuidePresenter(workshop, tasks)
 
     def again(_: Changes) -> None:
-        made.take_up(read_journal(workshop))
+        made.take_up(read_logbook(workshop))
 
     workshop.listen(again)
-    made.take_up(read_journal(workshop))
+    made.take_up(read_logbook(workshop))
     qtbot.waitUntil(lambda: not tasks.busy)
     return made
 

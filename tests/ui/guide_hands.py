@@ -30,4 +30,4 @@ def typed(view, name, text):
 
 
 def lot_id(desk, name):
-    return next(lot.id for lot in desk.journal.lots if lot.name == name)
+    return next(lot.id for lot in desk.logbook.lots if lot.name == name)

@@ -4,11 +4,11 @@ import re
 
 import pytest
 
-from bruiser.core.bench_checks import Say, Verdict, worst
+from bruiser.core.planning.bench_checks import Say, Verdict, worst
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.stations.results.presenter import ResultsPresenter
-from bruiser.workshop.bench_queue import check_queue
-from bruiser.workshop.journal import Stage, read_journal
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.plan.bench_queue import check_queue
 
 SAY = Say(lambda x: f"{x:.0f} N", lambda x: f"{1000 * x:.0f} mm")
 
@@ -16,10 +16,10 @@ SAY = Say(lambda x: f"{x:.0f} N", lambda x: f"{1000 * x:.0f} mm")
 @pytest.fixture
 def results(workshop, tasks, qtbot):
     presenter = ResultsPresenter(workshop, tasks)
-    presenter.take_up(read_journal(workshop))
+    presenter.take_up(read_logbook(workshop))
 
     def of(name):
-        lots = {lot.name: lot.id for lot in presenter.journal.lots}
+        lots = {lot.name: lot.id for lot in presenter.logbook.lots}
         presenter.show_lot(lots[name])
         qtbot.waitUntil(lambda: not tasks.busy)
         return presenter
@@ -36,7 +36,7 @@ def test_every_verdict_stands_with_its_pulls(results):
     first, second = asked(presenter)
     assert first.text.startswith("Asked: Holds 60 % of baseline or more, in all of 4 pulls.")
     assert second.text.startswith("Asked: Breaks at the test knot at 55 %")
-    codes = {e.specimen.code for e in presenter.journal.entries}
+    codes = {e.specimen.code for e in presenter.logbook.entries}
     for line in (first, second):
         said = re.findall(r"S-\d+", presenter.sheet().behind[line.behind].heading)
         assert said
@@ -61,10 +61,10 @@ def test_a_lot_that_no_criterion_covers_has_nothing_to_say(results):
 
 
 def test_the_queue_is_checked_kind_by_kind_worst_first(workshop):
-    journal = read_journal(workshop)
-    (bench,) = journal.bench_book.benches
-    groups = check_queue(journal, bench, SAY, bench.estop_checked_on)
-    waiting = [e.specimen.code for e in journal.at(Stage.PLANNED)]
+    logbook = read_logbook(workshop)
+    (bench,) = logbook.bench_book.benches
+    groups = check_queue(logbook, bench, SAY, bench.estop_checked_on)
+    waiting = [e.specimen.code for e in logbook.at(Stage.PLANNED)]
     told = re.findall(r"S-\d+", " ".join(g.about for g in groups))
     assert sorted(told) == sorted(waiting)
     order = [list(Verdict).index(worst(list(g.checks))) for g in groups]
@@ -76,11 +76,11 @@ def test_the_queue_is_checked_kind_by_kind_worst_first(workshop):
 
 def test_without_a_bench_the_book_asks_for_one(workshop, tasks, qtbot):
     presenter = BenchPresenter(workshop, tasks)
-    presenter.take_up(read_journal(workshop))
+    presenter.take_up(read_logbook(workshop))
     qtbot.waitUntil(lambda: not tasks.busy)
     assert presenter.verdict()[0] is Verdict.CAUTION
     presenter.drop()
-    presenter.take_up(read_journal(workshop))
+    presenter.take_up(read_logbook(workshop))
     verdict, words = presenter.verdict()
     assert verdict is Verdict.CAUTION
     assert "Write a bench into the book" in words

@@ -5,10 +5,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QListWidget, QPlainTextEdit, QPushButton, QTableWidget
 
 from bruiser.app.window import MainWindow
-from bruiser.core.brief import pattern_of
-from bruiser.core.claims import ClaimKind
-from bruiser.core.criteria import Measure
-from bruiser.workshop.workshop import open_workshop
+from bruiser.core.choice.brief import pattern_of
+from bruiser.core.choice.criteria import Measure
+from bruiser.core.rating.claims import ClaimKind
+from bruiser.workshop.logbook.workshop import open_workshop
 
 
 @pytest.fixture
@@ -87,7 +87,7 @@ def test_a_new_lot_has_an_empty_form_and_no_other_pages(window, qtbot):
     page.facts.store.click()
     wrong = {n for n, f in page.facts.form.fields.items() if f.complaint}
     assert wrong == {"name", "material", "construction", "condition", "diameter"}
-    window.cordage.show_lot(window.journal.lots[0].id)
+    window.cordage.show_lot(window.logbook.lots[0].id)
     qtbot.waitUntil(lambda: not window.tasks.busy)
     assert page.panels.chip("stock").isEnabled()
     assert not any(f.complaint for f in page.facts.form.fields.values())

@@ -8,8 +8,8 @@ from bruiser.ui.stations.brief.presenter import BriefPresenter
 from bruiser.ui.stations.cordage.presenter import CordagePresenter
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.stations.plan.presenter import PlanPresenter
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.workshop import create_workshop
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import create_workshop
 
 
 @pytest.fixture
@@ -20,11 +20,11 @@ def bare(tmp_path):
 
 
 def test_an_empty_campaign_has_nothing_to_show_and_says_so(bare, tasks, qtbot):
-    journal = read_journal(bare)
+    logbook = read_logbook(bare)
     brief, knots = BriefPresenter(bare), KnotsPresenter(bare)
     cordage, plan = CordagePresenter(bare, tasks), PlanPresenter(bare, tasks)
     for presenter in (brief, knots, cordage, plan):
-        presenter.take_up(journal)
+        presenter.take_up(logbook)
     qtbot.waitUntil(lambda: not tasks.busy)
     assert (brief.criteria(), brief.claims(), brief.lots(), brief.knots()) == ([], [], [], [])
     assert (cordage.shelf(), cordage.hanks(), cordage.ledger()) == ([], [], [])
@@ -36,13 +36,13 @@ def test_an_empty_campaign_has_nothing_to_show_and_says_so(bare, tasks, qtbot):
     plan.show_panel("cuts")
     assert plan.cutting.words() == ("Nothing waits to be cut.", "")
     assert plan.cutting.sheet() == ""
-    assert len(knots.found()) == len(journal.catalogue)
+    assert len(knots.found()) == len(logbook.catalogue)
     assert knots.cord_table() == []
 
 
 def test_every_structure_can_be_shown_varied_and_compared(bare):
     knots = KnotsPresenter(bare)
-    knots.take_up(read_journal(bare))
+    knots.take_up(read_logbook(bare))
     for key, structure in knots.catalogue.items():
         knots.show(key)
         assert knots.title()[0] == structure.name_in("general")
@@ -62,7 +62,7 @@ def test_every_structure_can_be_shown_varied_and_compared(bare):
 
 def test_the_trades_own_name_is_said_first(bare):
     knots = KnotsPresenter(bare)
-    knots.take_up(read_journal(bare))
+    knots.take_up(read_logbook(bare))
     knots.show("sheet-bend")
     assert knots.names_by_trade().startswith("Sheet bend")
     BriefPresenter(bare).change(trade="weaving")
@@ -72,18 +72,18 @@ def test_the_trades_own_name_is_said_first(bare):
 
 def test_a_refusal_is_handed_to_the_window_and_nothing_is_stored(workshop, tasks, qtbot):
     cordage = CordagePresenter(workshop, tasks)
-    cordage.take_up(read_journal(workshop))
-    before = len(read_journal(workshop).lots)
+    cordage.take_up(read_logbook(workshop))
+    before = len(read_logbook(workshop).lots)
     with qtbot.waitSignal(cordage.failed) as said:
         cordage.delete()
     assert isinstance(said.args[0], BruiserError)
     assert "depend on it" in str(said.args[0])
-    assert len(read_journal(workshop).lots) == before
+    assert len(read_logbook(workshop).lots) == before
 
 
 def test_the_shelf_tells_what_has_no_baseline(workshop, tasks):
     cordage = CordagePresenter(workshop, tasks)
-    cordage.take_up(read_journal(workshop))
+    cordage.take_up(read_logbook(workshop))
     by_name = {x.name: x for x in cordage.shelf()}
     assert by_name["K10-H"].state.startswith("not pulled")
     assert by_name["P8-B"].state.startswith("4 straight pulls")
@@ -96,7 +96,7 @@ def test_the_shelf_tells_what_has_no_baseline(workshop, tasks):
 
 def test_the_brief_counts_the_pulls_before_a_wording(workshop):
     brief = BriefPresenter(workshop)
-    brief.take_up(read_journal(workshop))
+    brief.take_up(read_logbook(workshop))
     first, second = brief.criteria()
     assert not first.late
     assert "before the first pull" in first.when
@@ -109,10 +109,10 @@ def test_the_brief_counts_the_pulls_before_a_wording(workshop):
 
 def test_the_plan_answers_for_what_is_picked(workshop, tasks, qtbot):
     plan = PlanPresenter(workshop, tasks)
-    journal = read_journal(workshop)
-    plan.take_up(journal)
-    lots = {x.name: x.id for x in journal.lots}
-    knot = next(k for k in journal.knots_in_play if k.structure == "overhand-loop")
+    logbook = read_logbook(workshop)
+    plan.take_up(logbook)
+    lots = {x.name: x.id for x in logbook.lots}
+    knot = next(k for k in logbook.knots_in_play if k.structure == "overhand-loop")
     plan.pick((lots["N6-K"], lots["K10-H"]), (knot.id,))
     names, rows = plan.matrix()
     assert names == ("N6-K", "K10-H")
@@ -136,7 +136,7 @@ def test_the_plan_answers_for_what_is_picked(workshop, tasks, qtbot):
 
 def test_cuts_are_worked_out_when_they_are_seen_and_not_before(workshop, tasks, qtbot):
     plan = PlanPresenter(workshop, tasks)
-    plan.take_up(read_journal(workshop))
+    plan.take_up(read_logbook(workshop))
     assert not tasks.busy
     assert plan.cutting.cuts is None
     plan.show_panel("cuts")

@@ -5,7 +5,7 @@ from PyQt6.QtCore import QEvent, Qt
 from PyQt6.QtGui import QFocusEvent
 from PyQt6.QtWidgets import QApplication
 
-from bruiser.core.criteria import Measure
+from bruiser.core.choice.criteria import Measure
 from bruiser.ui.kit.fields import Chips, Choice, Field, Form, LongField, Ticks
 from bruiser.ui.kit.parts import Words
 from bruiser.ui.kit.scrolled import Scrolled

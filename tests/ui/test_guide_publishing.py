@@ -13,7 +13,7 @@ from tests.ui.guide_hands import lot_id, press, settle, typed, words
 from bruiser.formats.guide_files import FILES
 from bruiser.ui.stations.guide import publish_presenter as publishing
 from bruiser.ui.stations.guide.publish_presenter import LIVE, PublishPresenter
-from bruiser.workshop.excluding import exclude_pull
+from bruiser.workshop.findings.excluding import exclude_pull
 
 
 @pytest.fixture
@@ -52,7 +52,7 @@ def test_a_revision_is_frozen_checked_and_released(desk, view, qtbot, tasks, qui
     assert q.rows()[1][3] == "released"
     assert "is released" in words(view, "guide.notice")
     assert q.pdf.startswith(b"%PDF")
-    entry = next(e for e in desk.journal.entries if e.finding and e.excluded is None)
+    entry = next(e for e in desk.logbook.entries if e.finding and e.excluded is None)
     exclude_pull(desk.workshop, entry, "to see")
     settle(qtbot, tasks)
     q.select(q.rows()[1][0])
@@ -64,7 +64,7 @@ def test_a_revision_is_frozen_checked_and_released(desk, view, qtbot, tasks, qui
 
 
 def test_what_stands_in_the_way_asks_for_its_reason(desk, view, qtbot, tasks, quick_print):
-    plain = [e for e in desk.journal.entries if e.specimen.lot.name == "H4-W" and e.finding
+    plain = [e for e in desk.logbook.entries if e.specimen.lot.name == "H4-W" and e.finding
              and e.specimen.knot_a is None]  # fmt: skip
     for entry in plain:
         exclude_pull(desk.workshop, entry, "to have none")

@@ -7,15 +7,15 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QComboBox, QLineEdit, QListWidget, QPushButton, QSlider, QTableView
 from tests.ui.guide_hands import lot_id, press, settle, typed, words
 
-from bruiser.core.preparation import Hands
+from bruiser.core.choice.rating import Rating
+from bruiser.core.choice.working_load import School
 from bruiser.core.progress import Cancelled
-from bruiser.core.rating import Rating
-from bruiser.core.working_load import School
+from bruiser.core.records.preparation import Hands
 from bruiser.ui.stations.guide import presenter as module
 from bruiser.ui.stations.guide.presenter import OTHER, GuidePresenter, say_gauge
 from bruiser.ui.stations.guide.view import PARTS, GuideView
-from bruiser.workshop.guide_book import read_guide_book
-from bruiser.workshop.journal import read_journal
+from bruiser.workshop.guide.book import read_guide_book
+from bruiser.workshop.logbook.entries import read_logbook
 
 
 @pytest.fixture
@@ -34,7 +34,7 @@ def listed(desk):
 
 def test_it_begins_with_a_use_of_the_brief_where_most_knots_serve_it(desk):
     assert desk.wish.use == "tether-loop"
-    assert desk.journal.lot(desk.wish.lot_id).name == "P8-B"
+    assert desk.logbook.lot(desk.wish.lot_id).name == "P8-B"
     assert listed(desk)[0] == "Bowline"
     assert [key for key, _ in desk.uses()][:3] == ["tether-loop", "line-joined", "post"]
     assert desk.lots()[-1][0] == OTHER
@@ -57,7 +57,7 @@ def test_a_gauge_is_two_clicks_from_a_trace(desk, view, qtbot):
 
 
 def test_every_spot_of_the_board_opens_something_with_its_pulls(desk, view):
-    codes = {e.pull.id for e in desk.journal.entries if e.pull is not None}
+    codes = {e.pull.id for e in desk.logbook.entries if e.pull is not None}
     for spot in view.choosing.chart.figure.spots:
         desk.tap(spot.key)
         assert desk.opened.heading
@@ -229,7 +229,7 @@ def test_every_control_has_a_name_and_every_part_shows(desk, view):
 
 def test_an_empty_campaign_says_what_goes_here(tmp_path, tasks, qtbot, dressed):
     from bruiser.store.campaigns import CampaignRow
-    from bruiser.workshop.workshop import create_workshop
+    from bruiser.workshop.logbook.workshop import create_workshop
 
     row = CampaignRow("c", "Bare", "S", "Q", False, "kN", "mm", "2026-01-01T00:00:00Z")
     workshop = create_workshop(tmp_path / "bare.bruiser", row)
@@ -237,7 +237,7 @@ def test_an_empty_campaign_says_what_goes_here(tmp_path, tasks, qtbot, dressed):
     made = GuideView(desk)
     qtbot.addWidget(made)
     made.show()
-    desk.take_up(read_journal(workshop))
+    desk.take_up(read_logbook(workshop))
     settle(qtbot, tasks)
     assert "No cordage yet" in words(made, "guide.empty")
     for part in PARTS:

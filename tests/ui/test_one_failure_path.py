@@ -9,9 +9,9 @@ from bruiser.app.window import MainWindow
 from bruiser.core.errors import Damaged, DataError, StoreError
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.results import presenter as results_presenter
-from bruiser.workshop.journal import Stage
-from bruiser.workshop.simulation import bench_with
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.bench.simulation import bench_with
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.workshop import open_workshop
 
 
 @pytest.fixture
@@ -68,7 +68,7 @@ def test_no_class_reports_failure_by_a_signal_of_its_own():
 
 
 def test_leaving_a_pull_out_that_cannot_be_stored_says_so(qtbot, window, file_size_limit):
-    entry = next(e for e in window.journal.at(Stage.INSPECTED) if e.excluded is None)
+    entry = next(e for e in window.logbook.at(Stage.INSPECTED) if e.excluded is None)
     window.go_to("results")
     window.results.point_out(entry.pull.id)
     qtbot.waitUntil(lambda: not window.tasks.busy)

@@ -4,11 +4,11 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from bruiser.app.window import MainWindow
-from bruiser.core.methods import METHOD_LIST, METHODS, STRAIGHT
+from bruiser.core.records.methods import METHOD_LIST, METHODS, STRAIGHT
 from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.stations.plan.view import PANELS
-from bruiser.workshop.journal import Stage
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.workshop import open_workshop
 
 
 @pytest.fixture
@@ -119,7 +119,7 @@ def test_the_queue_is_selected_prepared_dropped_and_shuffled(window, qtbot):
     assert second in [key for key, _ in desk.rows()]
     assert "S-021 void, not replaced" in panel.void.words
     panel.replace.click()
-    assert len(window.journal.at(Stage.PLANNED)) == 8
+    assert len(window.logbook.at(Stage.PLANNED)) == 8
     assert not panel.void.isVisible()
     panel.seed.fill("4")
     before = [key for key, _ in desk.rows()]

@@ -7,8 +7,8 @@ import pytest
 from PyQt6.QtCore import QPoint, Qt
 from tests.workshop.conftest import SPECIMEN
 
-from bruiser.core.layouts import LAYOUTS, lay
-from bruiser.core.records import Gave
+from bruiser.core.records.layouts import LAYOUTS, lay
+from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
 from bruiser.figures.direction_chart import (
     DirectionMark,

@@ -9,20 +9,20 @@ from bruiser.ui.stations.results import presenter as module
 from bruiser.ui.stations.results.presenter import ALL_LOTS, ResultsPresenter
 from bruiser.ui.stations.results.sheet import QUESTIONS, SHEETS
 from bruiser.ui.stations.results.view import ResultsView
-from bruiser.workshop.excluding import exclude_pull
-from bruiser.workshop.journal import read_journal
+from bruiser.workshop.findings.excluding import exclude_pull
+from bruiser.workshop.logbook.entries import read_logbook
 
 
 @pytest.fixture
 def desk(workshop, tasks, qtbot):
     made = ResultsPresenter(workshop, tasks)
-    made.take_up(read_journal(workshop))
+    made.take_up(read_logbook(workshop))
     qtbot.waitUntil(lambda: not tasks.busy)
     return made
 
 
 def show(desk, tasks, qtbot, lot, sheet="strength"):
-    desk.show_lot(next(x.id for x in desk.journal.lots if x.name == lot))
+    desk.show_lot(next(x.id for x in desk.logbook.lots if x.name == lot))
     desk.show_sheet(sheet)
     qtbot.waitUntil(lambda: not tasks.busy)
     return desk.sheet()
@@ -54,7 +54,7 @@ def test_every_sheet_of_every_lot_has_a_chart_or_says_why_not(desk, tasks, qtbot
         for part in found.parts:
             spots |= {s.key for s in part.draw(110.0, 90.0).spots}
         for spot in spots:
-            known = spot.startswith("row:") or spot in desk.journal.by_pull
+            known = spot.startswith("row:") or spot in desk.logbook.by_pull
             assert known or spot in found.behind, (sheet, spot)
         for line in found.lines:
             assert not line.behind or line.behind in found.behind
@@ -94,8 +94,8 @@ def test_tapping_a_number_lists_its_pulls_and_a_mark_only_itself(desk, tasks, qt
 def test_a_void_or_left_out_pull_says_so_in_the_list(desk, workshop, tasks, qtbot):
     show(desk, tasks, qtbot, "P8-B")
     row = desk.found.rows[1]
-    exclude_pull(workshop, desk.journal.by_pull[row.marks[0].pull_id], "bent")
-    desk.take_up(read_journal(workshop))
+    exclude_pull(workshop, desk.logbook.by_pull[row.marks[0].pull_id], "bent")
+    desk.take_up(read_logbook(workshop))
     qtbot.waitUntil(lambda: not tasks.busy)
     desk.tap(f"n:{row.lot.id}|{row.name}")
     said = {key: cells[1] for key, cells in desk.pulls()}
@@ -124,7 +124,7 @@ def test_filters_offer_what_is_there(desk, tasks, qtbot):
     assert any("edge 1" in words for _, words in offered["host"])
 
 
-def slow_overview(journal, asked, memory, progress):
+def slow_overview(logbook, asked, memory, progress):
     for n in range(3_000):
         progress(n, 3_000)
         time.sleep(0.001)

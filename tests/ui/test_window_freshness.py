@@ -4,8 +4,8 @@ import pytest
 
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
-from bruiser.workshop import brief_entry
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.desk import brief_entry
+from bruiser.workshop.logbook.workshop import open_workshop
 
 DESKS = {"brief", "cordage", "knots", "plan", "results"}
 
@@ -20,7 +20,7 @@ def window(dressed, qtbot, demo_file):
 
 
 def seen(window, key):
-    return getattr(window, key).journal is window.journal
+    return getattr(window, key).logbook is window.logbook
 
 
 def test_only_the_station_shown_is_handed_the_logbook(window, qtbot):
@@ -50,8 +50,8 @@ def test_the_rail_counts_without_waiting_for_the_stations(window):
     window.go_to("pull")
     claim = window.workshop
     before = window.rail.waiting_at("brief")
-    journal = window.journal
-    brief_entry.withdraw_claim(claim, journal.brief.claims_in_force[0])
+    logbook = window.logbook
+    brief_entry.withdraw_claim(claim, logbook.brief.claims_in_force[0])
     assert before == "8 claims to test"
     assert window.rail.waiting_at("brief") == "7 claims to test"
     assert window.rail.waiting_at("cordage") == "8 lots"

@@ -1,14 +1,14 @@
 import pytest
 
-from bruiser.core.records import Knot, Lot, Role, Specimen, Tail
-from bruiser.core.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
+from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
 from bruiser.store.campaigns import CampaignRow
-from bruiser.workshop.commands import PlanSpecimen
-from bruiser.workshop.gathering import gather
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.knot_commands import AddKnot
-from bruiser.workshop.lot_commands import AddLot, ReceiveHank
-from bruiser.workshop.workshop import create_workshop, open_workshop
+from bruiser.workshop.desk.knot_commands import AddKnot
+from bruiser.workshop.desk.lot_commands import AddLot, ReceiveHank
+from bruiser.workshop.logbook.commands import PlanSpecimen
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import create_workshop, open_workshop
+from bruiser.workshop.results.gathering import gather
 
 ROW = CampaignRow("c", "Trial", "Bench", "Which?", False, "kN", "mm", "2026-01-01T00:00:00Z")
 LOT = Lot("l1", "P8", "polyester", "braid", 0.008, "dry", 13_000.0, "minimum")
@@ -60,14 +60,14 @@ def stocked(fresh):
 
 
 @pytest.fixture(scope="package")
-def journal(shipped_demo):
+def logbook(shipped_demo):
     """The demo's logbook, read once; whoever changes a campaign reads its own."""
     opened = open_workshop(shipped_demo, read_only=True)
-    found = read_journal(opened)
+    found = read_logbook(opened)
     opened.close()
     return found
 
 
 @pytest.fixture(scope="package")
-def gathered(journal):
-    return gather(journal)
+def gathered(logbook):
+    return gather(logbook)

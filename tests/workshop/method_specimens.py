@@ -3,22 +3,22 @@
 from dataclasses import replace
 
 from bruiser.catalogue import load_catalogue
-from bruiser.core.bench_book import Fixture
-from bruiser.core.layouts import lay
-from bruiser.core.methods import MethodPlan
-from bruiser.core.records import Knot, Role, Specimen, Tail
-from bruiser.workshop.bench_entry import AddFixture
-from bruiser.workshop.commands import PlanSpecimen
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.knot_commands import AddKnot
+from bruiser.core.records.bench_book import Fixture
+from bruiser.core.records.layouts import lay
+from bruiser.core.records.methods import MethodPlan
+from bruiser.core.records.records import Knot, Role, Specimen, Tail
+from bruiser.workshop.desk.knot_commands import AddKnot
+from bruiser.workshop.logbook.commands import PlanSpecimen
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.plan.bench_entry import AddFixture
 
 CATALOGUE = load_catalogue()
 
 
 def specimen_for(workshop, method, structure, *, lot="N6-K", fixture=None, **values):
     """A specimen of a structure by a method, planned in the demo campaign."""
-    journal = read_journal(workshop)
-    lot = next(x for x in journal.lots if x.name == lot)
+    logbook = read_logbook(workshop)
+    lot = next(x for x in logbook.lots if x.name == lot)
     plan = MethodPlan(method, tuple(values.items()))
     blank = Specimen("m1", "M-1", Role.BASELINE, lot, "baseline", 0, 0.35, seed=77, method=plan)
     if structure is None:
@@ -44,10 +44,10 @@ def specimen_for(workshop, method, structure, *, lot="N6-K", fixture=None, **val
 
 def stored(workshop, specimen):
     """Put it into the campaign, with what it is made of."""
-    journal = read_journal(workshop)
+    logbook = read_logbook(workshop)
     knot = specimen.knot_a
     if knot is not None:
-        there = [k for k in journal.knots if k.structure == knot.structure and not k.choices]
+        there = [k for k in logbook.knots if k.structure == knot.structure and not k.choices]
         if there:
             specimen = replace(specimen, knot_a=there[0])
         else:

@@ -4,13 +4,13 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.bench_checks import Say, Verdict
-from bruiser.core.records import Role
-from bruiser.core.safety import upper_break_n
-from bruiser.workshop import bench_entry
-from bruiser.workshop.bench_entry import DropBench, expect
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.results import lot_results
+from bruiser.core.planning.bench_checks import Say, Verdict
+from bruiser.core.planning.safety import upper_break_n
+from bruiser.core.records.records import Role
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.plan import bench_entry
+from bruiser.workshop.plan.bench_entry import DropBench, expect
+from bruiser.workshop.results.lot_results import lot_results
 from tests.workshop.conftest import LOT, SPECIMEN
 
 TEXTS = {
@@ -33,12 +33,12 @@ SAY = Say(lambda x: f"{x:.0f} N", lambda x: f"{1000 * x:.0f} mm")
 
 
 def written(workshop, **changes):
-    journal = read_journal(workshop)
+    logbook = read_logbook(workshop)
     found = bench_entry.store_bench(
-        workshop, journal, TEXTS | changes, ("ramp to failure", "straight pull"), None
+        workshop, logbook, TEXTS | changes, ("ramp to failure", "straight pull"), None
     )
     assert found.errors == {}
-    return read_journal(workshop).bench_book.benches[-1]
+    return read_logbook(workshop).bench_book.benches[-1]
 
 
 def test_a_bench_is_written_in_any_unit_changed_and_undone(stocked):
@@ -48,15 +48,15 @@ def test_a_bench_is_written_in_any_unit_changed_and_undone(stocked):
     assert bench.capacity_n == pytest.approx(2500 * 9.80665)
     assert bench.compliance_m_per_n == pytest.approx(2e-7)
     texts = bench_entry.bench_texts(bench, stocked.units) | {"guard_energy": "", "guard": "net"}
-    bench_entry.store_bench(stocked, read_journal(stocked), texts, bench.methods, bench)
-    (changed,) = read_journal(stocked).bench_book.benches
+    bench_entry.store_bench(stocked, read_logbook(stocked), texts, bench.methods, bench)
+    (changed,) = read_logbook(stocked).bench_book.benches
     assert (changed.guard, changed.guard_energy_j) == ("net", None)
     stocked.undo()
-    assert read_journal(stocked).bench_book.benches == (bench,)
+    assert read_logbook(stocked).bench_book.benches == (bench,)
     stocked.do(DropBench(bench))
-    assert read_journal(stocked).bench_book.benches == ()
+    assert read_logbook(stocked).bench_book.benches == ()
     stocked.undo()
-    assert read_journal(stocked).bench_book.benches == (bench,)
+    assert read_logbook(stocked).bench_book.benches == (bench,)
 
 
 @pytest.mark.parametrize(
@@ -74,15 +74,15 @@ def test_a_bench_is_written_in_any_unit_changed_and_undone(stocked):
     ],
 )
 def test_a_wrong_field_of_the_book_is_named(stocked, changes, field):
-    found = bench_entry.store_bench(stocked, read_journal(stocked), TEXTS | changes, (), None)
+    found = bench_entry.store_bench(stocked, read_logbook(stocked), TEXTS | changes, (), None)
     assert list(found.errors) == [field]
-    assert read_journal(stocked).bench_book.benches == ()
+    assert read_logbook(stocked).bench_book.benches == ()
 
 
 def test_two_benches_do_not_share_a_name(stocked):
     written(stocked)
     again = bench_entry.store_bench(
-        stocked, read_journal(stocked), TEXTS | {"name": "long BENCH"}, (), None
+        stocked, read_logbook(stocked), TEXTS | {"name": "long BENCH"}, (), None
     )
     assert list(again.errors) == ["name"]
 
@@ -92,15 +92,15 @@ def test_fixtures_and_the_room_are_noted(stocked):
     assert bench_entry.store_fixture(stocked, good).stored
     for name in ("kind", "name", "material", "diameter"):
         assert list(bench_entry.store_fixture(stocked, good | {name: ""}).errors) == [name]
-    (fixture,) = read_journal(stocked).bench_book.fixtures
+    (fixture,) = read_logbook(stocked).bench_book.fixtures
     assert fixture.diameter_m == pytest.approx(0.06)
     for temperature in ("18", "19,5 °C"):
         texts = {"temperature": temperature, "humidity": "55"}
         assert bench_entry.note_room(stocked, texts).stored
-    (day,) = read_journal(stocked).bench_book.days
+    (day,) = read_logbook(stocked).bench_book.days
     assert (day.temperature_c, day.humidity) == (19.5, pytest.approx(0.55))
     stocked.undo()
-    assert read_journal(stocked).bench_book.days[0].temperature_c == 18
+    assert read_logbook(stocked).bench_book.days[0].temperature_c == 18
     for wrong, field in (
         ({"temperature": "warm", "humidity": "55"}, "temperature"),
         ({"temperature": "90", "humidity": "55"}, "temperature"),
@@ -110,9 +110,9 @@ def test_fixtures_and_the_room_are_noted(stocked):
 
 
 def test_what_is_expected_comes_from_pulls_then_the_rating(workshop):
-    journal = read_journal(workshop)
-    lot = next(x for x in journal.lots if x.name == "N6-K")
-    results = lot_results(journal, lot)
+    logbook = read_logbook(workshop)
+    lot = next(x for x in logbook.lots if x.name == "N6-K")
+    results = lot_results(logbook, lot)
     row = results.knots[0]
     specimen = replace(SPECIMEN, lot=lot, knot_a=row.knot, knot_b=row.knot)
     found = expect(specimen, results)
@@ -129,9 +129,9 @@ def test_what_is_expected_comes_from_pulls_then_the_rating(workshop):
 
 
 def test_no_knot_is_expected_above_the_plain_rope_however_it_scatters(workshop):
-    journal = read_journal(workshop)
-    for lot in journal.lots:
-        results = lot_results(journal, lot)
+    logbook = read_logbook(workshop)
+    for lot in logbook.lots:
+        results = lot_results(logbook, lot)
         if results.baseline.median_n is None:
             continue
         plain = expect(

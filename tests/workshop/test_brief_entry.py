@@ -2,12 +2,12 @@
 
 import pytest
 
-from bruiser.core.claims import ClaimKind
-from bruiser.core.criteria import Measure
-from bruiser.core.records import Knot
-from bruiser.workshop import brief_entry
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.knot_commands import AddKnot
+from bruiser.core.choice.criteria import Measure
+from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.records.records import Knot
+from bruiser.workshop.desk import brief_entry
+from bruiser.workshop.desk.knot_commands import AddKnot
+from bruiser.workshop.logbook.entries import read_logbook
 
 ASKED = {"measure": "holds a share of the baseline", "threshold": "60 %", "need": "4", "of": "5"}
 OTHER = Knot("k2", "figure-eight-loop", "plain", "Figure-eight loop", "end loop")
@@ -26,12 +26,12 @@ OTHER = Knot("k2", "figure-eight-loop", "plain", "Figure-eight loop", "end loop"
 def test_a_criterion_is_written_and_said(stocked, measure, threshold, value, words):
     texts = ASKED | {"measure": measure.value, "threshold": threshold}
     assert brief_entry.store_criterion(stocked, texts, ["l1"], []).stored
-    journal = read_journal(stocked)
-    (criterion,) = journal.brief.criteria_in_force
+    logbook = read_logbook(stocked)
+    (criterion,) = logbook.brief.criteria_in_force
     assert criterion.rule.threshold == pytest.approx(value)
     assert criterion.rule.at_least is (measure is not Measure.DRAW_D)
     assert brief_entry.criterion_words(criterion).startswith(words)
-    assert brief_entry.scope_words(journal, criterion) == "every knot · in P8"
+    assert brief_entry.scope_words(logbook, criterion) == "every knot · in P8"
     again = brief_entry.criterion_texts(criterion)
     assert (again["measure"], again["need"], again["of"]) == (measure.value, "4", "5")
 
@@ -52,32 +52,32 @@ def test_a_criterion_is_written_and_said(stocked, measure, threshold, value, wor
 def test_a_wrong_criterion_is_not_written(stocked, changes, field):
     found = brief_entry.store_criterion(stocked, ASKED | changes, [], [])
     assert list(found.errors) == [field]
-    assert read_journal(stocked).brief.criteria == ()
+    assert read_logbook(stocked).brief.criteria == ()
 
 
 def test_a_change_needs_a_reason_and_keeps_the_old_wording(stocked):
     brief_entry.store_criterion(stocked, ASKED, [], ["k1"])
-    (first,) = read_journal(stocked).brief.criteria_in_force
+    (first,) = read_logbook(stocked).brief.criteria_in_force
     changed = ASKED | {"need": "3", "of": "4"}
     assert list(brief_entry.store_criterion(stocked, changed, [], ["k1"], first).errors) == [
         "comment"
     ]
     brief_entry.store_criterion(stocked, changed | {"comment": "short"}, [], ["k1"], first)
-    brief = read_journal(stocked).brief
+    brief = read_logbook(stocked).brief
     (now,) = brief.criteria_in_force
     assert (now.rule.need, now.rule.of) == (3, 4)
     assert brief.earlier(now) == (first,)
     stocked.undo()
-    (back,) = read_journal(stocked).brief.criteria_in_force
+    (back,) = read_logbook(stocked).brief.criteria_in_force
     assert back.rule == first.rule
     stocked.redo()
-    (again,) = read_journal(stocked).brief.criteria_in_force
+    (again,) = read_logbook(stocked).brief.criteria_in_force
     assert again.rule == now.rule
     brief_entry.withdraw_criterion(stocked, again)
-    assert read_journal(stocked).brief.criteria_in_force == ()
+    assert read_logbook(stocked).brief.criteria_in_force == ()
     stocked.undo()
-    assert len(read_journal(stocked).brief.criteria_in_force) == 1
-    assert read_journal(stocked).brief.criteria == (first, again)
+    assert len(read_logbook(stocked).brief.criteria_in_force) == 1
+    assert read_logbook(stocked).brief.criteria == (first, again)
 
 
 CLAIM = {"kind": "", "knot": "k1", "other": "", "lot": "", "share": "", "wraps": "", "load": ""}
@@ -122,13 +122,13 @@ CLAIM = {"kind": "", "knot": "k1", "other": "", "lot": "", "share": "", "wraps":
 def test_every_pattern_is_filled_in_stored_and_said(stocked, kind, texts, words):
     stocked.do(AddKnot(OTHER))
     assert brief_entry.store_claim(stocked, CLAIM | {"kind": kind.value} | texts).stored
-    journal = read_journal(stocked)
-    (claim,) = journal.brief.claims_in_force
-    assert brief_entry.claim_words(journal, claim, stocked.units) == words
+    logbook = read_logbook(stocked)
+    (claim,) = logbook.brief.claims_in_force
+    assert brief_entry.claim_words(logbook, claim, stocked.units) == words
     brief_entry.withdraw_claim(stocked, claim)
-    assert read_journal(stocked).brief.claims_in_force == ()
+    assert read_logbook(stocked).brief.claims_in_force == ()
     stocked.undo()
-    (back,) = read_journal(stocked).brief.claims_in_force
+    (back,) = read_logbook(stocked).brief.claims_in_force
     assert back.kind is kind
 
 
@@ -148,7 +148,7 @@ def test_every_pattern_is_filled_in_stored_and_said(stocked, kind, texts, words)
 def test_a_claim_with_a_gap_is_not_entered(stocked, kind, texts, field):
     found = brief_entry.store_claim(stocked, CLAIM | {"kind": kind.value} | texts)
     assert list(found.errors) == [field]
-    assert read_journal(stocked).brief.claims == ()
+    assert read_logbook(stocked).brief.claims == ()
 
 
 @pytest.mark.parametrize(
@@ -161,7 +161,7 @@ def test_a_claim_with_a_gap_is_not_entered(stocked, kind, texts, field):
     ],
 )
 def test_a_design_factor_has_no_default_and_needs_its_source(stocked, texts, field):
-    assert read_journal(stocked).brief.factor is None
+    assert read_logbook(stocked).brief.factor is None
     found = brief_entry.store_factor(stocked, texts)
     assert list(found.errors) == [field]
 
@@ -169,13 +169,13 @@ def test_a_design_factor_has_no_default_and_needs_its_source(stocked, texts, fie
 def test_the_last_design_factor_counts_and_undo_brings_the_one_before_back(stocked):
     for value in ("10", "8,5"):
         brief_entry.store_factor(stocked, {"factor": value, "source": f"code {value}"})
-    assert read_journal(stocked).brief.factor.value == 8.5
+    assert read_logbook(stocked).brief.factor.value == 8.5
     stocked.undo()
-    assert read_journal(stocked).brief.factor.value == 10
+    assert read_logbook(stocked).brief.factor.value == 10
     stocked.undo()
-    assert read_journal(stocked).brief.factor is None
+    assert read_logbook(stocked).brief.factor is None
     stocked.redo()
-    assert read_journal(stocked).brief.factor.value == 10
+    assert read_logbook(stocked).brief.factor.value == 10
 
 
 def test_settings_are_changed_and_undone(stocked):
@@ -195,7 +195,7 @@ def test_settings_are_changed_and_undone(stocked):
 
 def test_uses_are_chosen_and_taken_away(stocked):
     for use, on in (("post", True), ("guy", True), ("post", False)):
-        brief_entry.choose_use(stocked, read_journal(stocked), use, on)
-    assert read_journal(stocked).brief.uses == ("guy",)
+        brief_entry.choose_use(stocked, read_logbook(stocked), use, on)
+    assert read_logbook(stocked).brief.uses == ("guy",)
     stocked.undo()
-    assert set(read_journal(stocked).brief.uses) == {"post", "guy"}
+    assert set(read_logbook(stocked).brief.uses) == {"post", "guy"}

@@ -6,17 +6,17 @@ import numpy as np
 import pytest
 
 from bruiser.catalogue import Answer, load_catalogue
-from bruiser.core.jamming import fit_jams, jam_load
-from bruiser.core.nearest import Cordage
-from bruiser.core.preparation import Hands
-from bruiser.core.ranking import DRAWS
-from bruiser.core.rating import Missing, Rating, RatingLimits
-from bruiser.core.security import SecurityLimits
-from bruiser.core.uncertain import interval_of, opening
-from bruiser.core.use_profile import shipped_profiles
-from bruiser.workshop.choosing import choose, lots_tested, near_lots, rate_for
-from bruiser.workshop.rating_knots import Conditions, came_out_of
-from bruiser.workshop.requirements import by_pulls, by_structure, say_needs
+from bruiser.core.choice.nearest import Cordage
+from bruiser.core.choice.ranking import DRAWS
+from bruiser.core.choice.rating import Missing, Rating, RatingLimits
+from bruiser.core.choice.use_profile import shipped_profiles
+from bruiser.core.rating.jamming import fit_jams, jam_load
+from bruiser.core.rating.security import SecurityLimits
+from bruiser.core.rating.uncertain import interval_of, opening
+from bruiser.core.records.preparation import Hands
+from bruiser.workshop.guide.choosing import choose, lots_tested, near_lots, rate_for
+from bruiser.workshop.guide.rating_knots import Conditions, came_out_of
+from bruiser.workshop.guide.requirements import by_pulls, by_structure, say_needs
 
 USES = shipped_profiles()
 LIMITS = RatingLimits()
@@ -28,7 +28,7 @@ def shelf(demo_shelf):
 
 
 def lot_id(shelf, name):
-    return next(lot.id for lot in shelf.journal.lots if lot.name == name)
+    return next(lot.id for lot in shelf.logbook.lots if lot.name == name)
 
 
 def rated(shelf, lot, knot, how=None, limits=LIMITS):
@@ -101,7 +101,7 @@ def test_staying_tied_is_the_weakest_criterion_under_the_campaigns_limits(shelf)
 def test_trials_of_another_cordage_are_used_and_said_to_be(shelf):
     worn = rated(shelf, "N6-O", "Figure-eight loop").gauges[Rating.TYING].measured
     assert worn.caveat == "tied in other cordage"
-    behind = [shelf.journal.by_pull[p].specimen for p in worn.pull_ids]
+    behind = [shelf.logbook.by_pull[p].specimen for p in worn.pull_ids]
     assert len(behind) == worn.n
     assert {s.knot_a.name for s in behind} == {"Figure-eight loop"}
     assert all(s.lot.name != "N6-O" for s in behind)
@@ -125,7 +125,7 @@ def test_the_short_list_is_ranked_and_everything_else_has_a_reason(shelf):
     assert reasons["Artillery loop"].startswith("never pulled in P8-B")
     assert "Sheet bend" in found.other_kinds
     listed = set(names) | set(reasons) | {t.name for t in found.excluded} | set(found.other_kinds)
-    assert {k.title for k in shelf.journal.knots_in_play} <= listed
+    assert {k.title for k in shelf.logbook.knots_in_play} <= listed
 
 
 def test_no_knot_with_an_unmeasured_rating_that_counts_is_ever_ranked(shelf):
@@ -167,14 +167,14 @@ def test_a_direction_that_let_go_excludes_with_its_pulls(shelf):
     turned = next(t for t in found.excluded if t.name == "Artillery loop")
     assert "let go end to end, with loss: 3 of 3" in turned.words
     (let_go,) = [r for r in turned.reasons if r.words.startswith("let go")]
-    assert all(shelf.journal.by_pull[p].specimen.knot_a.name == "Artillery loop"
+    assert all(shelf.logbook.by_pull[p].specimen.knot_a.name == "Artillery loop"
                for p in let_go.pull_ids)  # fmt: skip
 
 
 def test_coming_out_in_another_condition_of_the_same_cordage_counts(shelf):
-    journal = shelf.journal
+    logbook = shelf.logbook
     wet = lot_id(shelf, "P8-B wet")
-    assert journal.lot(wet).stock_id == journal.lot(lot_id(shelf, "P8-B")).stock_id
+    assert logbook.lot(wet).stock_id == logbook.lot(lot_id(shelf, "P8-B")).stock_id
     dry, other = rated(shelf, "P8-B", "Bowline"), rated(shelf, "N6-K", "Bowline")
     bowline = load_catalogue()["bowline"]
     assert by_pulls(dry, bowline, USES["line-joined"], [dry]) == []

@@ -4,31 +4,31 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.brief import Brief, Claim
-from bruiser.core.claims import ClaimKind, Verdict
+from bruiser.core.choice.brief import Brief, Claim
 from bruiser.core.memory import Memory
-from bruiser.workshop.claiming import judge_claims
-from bruiser.workshop.excluding import exclude_pull
-from bruiser.workshop.gathering import gather
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.overview import Asked, Filters, overview
-from bruiser.workshop.results import all_results
+from bruiser.core.rating.claims import ClaimKind, Verdict
+from bruiser.workshop.findings.excluding import exclude_pull
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.results.claiming import judge_claims
+from bruiser.workshop.results.gathering import gather
+from bruiser.workshop.results.lot_results import all_results
+from bruiser.workshop.results.overview import Asked, Filters, overview
 
 EIGHT = "Figure-eight loop"
 
 
 @pytest.fixture(scope="module")
-def judge(journal):
-    gathered = gather(journal)
+def judge(logbook):
+    gathered = gather(logbook)
     results = all_results(gathered)
-    knots = {k.title: k.id for k in journal.knots}
-    lots = {x.name: x.id for x in journal.lots}
+    knots = {k.title: k.id for k in logbook.knots}
+    lots = {x.name: x.id for x in logbook.lots}
 
     def one(kind, knot, lot, **more):
         if "other" in more:
             more["other_knot_id"] = knots[more.pop("other")]
         claim = Claim("c", "2026-01-01", kind, knots[knot], lot_id=lots.get(lot), **more)
-        asked = replace(journal, brief=Brief(claims=(claim,)))
+        asked = replace(logbook, brief=Brief(claims=(claim,)))
         return judge_claims(asked, gathered, results)
 
     return one
@@ -129,38 +129,38 @@ def test_where_nothing_can_be_said_it_says_why(judge, kind, knot, lot, more, why
     assert why in found.why
 
 
-def asked(sheet, journal, lot="P8-B", **more):
-    lot_id = next(x.id for x in journal.lots if x.name == lot)
+def asked(sheet, logbook, lot="P8-B", **more):
+    lot_id = next(x.id for x in logbook.lots if x.name == lot)
     return Asked(sheet, (lot_id,), **more)
 
 
-def test_filters_take_groups_and_pulls_away_and_letters_follow(journal):
+def test_filters_take_groups_and_pulls_away_and_letters_follow(logbook):
     memory = Memory()
-    whole = overview(journal, asked("strength", journal), memory)
-    half = overview(journal, asked("strength", journal, filters=Filters(technician="TV")), memory)
+    whole = overview(logbook, asked("strength", logbook), memory)
+    half = overview(logbook, asked("strength", logbook, filters=Filters(technician="TV")), memory)
     assert sum(len(r.marks) for r in half.rows) < sum(len(r.marks) for r in whole.rows)
     assert half.judged == {}
-    plain = overview(journal, asked("strength", journal, filters=Filters(variant="plain")), memory)
+    plain = overview(logbook, asked("strength", logbook, filters=Filters(variant="plain")), memory)
     assert len(plain.rows) == len(whole.rows) - 1
     assert {r.knot.variant for r in plain.rows} == {"plain"}
-    n7 = asked("strength", journal, "N7-T")
-    few = overview(journal, n7, memory)
-    more = overview(journal, replace(n7, filters=Filters(every_method=True)), memory)
+    n7 = asked("strength", logbook, "N7-T")
+    few = overview(logbook, n7, memory)
+    more = overview(logbook, replace(n7, filters=Filters(every_method=True)), memory)
     assert {r.group.method for r in few.rows} < {r.group.method for r in more.rows}
-    crossed = overview(journal, replace(n7, filters=Filters(dressing="crossed")), memory)
+    crossed = overview(logbook, replace(n7, filters=Filters(dressing="crossed")), memory)
     assert [r.key.dressing for r in crossed.rows] == ["crossed"]
 
 
 def test_an_excluded_pull_recomputes_its_own_group_only(workshop):
-    journal, memory = read_journal(workshop), Memory()
-    ask = asked("strength", journal)
-    before = overview(journal, ask, memory)
+    logbook, memory = read_logbook(workshop), Memory()
+    ask = asked("strength", logbook)
+    before = overview(logbook, ask, memory)
     known = memory.computed
-    overview(journal, ask, memory)
+    overview(logbook, ask, memory)
     assert memory.computed == known
     row = before.rows[1]
-    exclude_pull(workshop, journal.by_pull[row.marks[0].pull_id], "bent pin")
-    after = overview(read_journal(workshop), ask, memory)
+    exclude_pull(workshop, logbook.by_pull[row.marks[0].pull_id], "bent pin")
+    after = overview(read_logbook(workshop), ask, memory)
     # Its group, its family, and the family of the one group as it was with the pull in: that
     # group itself is as before, and so is known.
     assert memory.computed == known + 3
@@ -170,10 +170,10 @@ def test_an_excluded_pull_recomputes_its_own_group_only(workshop):
     assert [m.left_out for m in changed.marks if m.left_out] == ["bent pin"]
 
 
-def test_the_floor_follows_share_and_confidence(journal):
+def test_the_floor_follows_share_and_confidence(logbook):
     memory = Memory()
-    easy = overview(journal, asked("strength", journal, floor_share=0.9, confidence=0.9), memory)
-    hard = overview(journal, asked("strength", journal, floor_share=0.99, confidence=0.99), memory)
+    easy = overview(logbook, asked("strength", logbook, floor_share=0.9, confidence=0.9), memory)
+    hard = overview(logbook, asked("strength", logbook, floor_share=0.99, confidence=0.99), memory)
     assert easy.floors.keys() == hard.floors.keys()
     for key, bound in easy.floors.items():
         assert hard.floors[key].load_n < bound.load_n

@@ -4,15 +4,15 @@ import pytest
 import sqlalchemy as sa
 
 from bruiser.core.errors import InputError, StoreError
-from bruiser.workshop.excluding import exclude_pull, restore_pull
-from bruiser.workshop.history import history
-from bruiser.workshop.journal import Stage, read_journal
-from bruiser.workshop.lot_facts import baseline_facts
-from bruiser.workshop.results import campaign_report, lot_results
+from bruiser.workshop.findings.excluding import exclude_pull, restore_pull
+from bruiser.workshop.findings.history import history
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.results.lot_facts import baseline_facts
+from bruiser.workshop.results.lot_results import campaign_report, lot_results
 
 
 def entry_of(workshop, code=None):
-    entries = read_journal(workshop).at(Stage.INSPECTED)
+    entries = read_logbook(workshop).at(Stage.INSPECTED)
     return next(e for e in entries if code in (None, e.specimen.code))
 
 
@@ -48,7 +48,7 @@ def test_excluding_needs_a_reason_and_findings(workshop):
     entry = entry_of(workshop)
     with pytest.raises(InputError, match="reason"):
         exclude_pull(workshop, entry, "  ")
-    planned = read_journal(workshop).at(Stage.PLANNED)[0]
+    planned = read_logbook(workshop).at(Stage.PLANNED)[0]
     with pytest.raises(InputError, match="no findings"):
         exclude_pull(workshop, planned, "no")
     with pytest.raises(ValueError, match="not left out"):
@@ -65,21 +65,21 @@ def test_the_file_refuses_to_change_an_exclusion(workshop):
 
 
 def test_what_is_left_out_is_left_out_of_everything_that_is_rated(workshop):
-    journal = read_journal(workshop)
-    lot = next(x for x in journal.lots if x.name == "P8-B")
+    logbook = read_logbook(workshop)
+    lot = next(x for x in logbook.lots if x.name == "P8-B")
     entry = next(
         e
-        for e in journal.at(Stage.INSPECTED)
+        for e in logbook.at(Stage.INSPECTED)
         if e.specimen.lot.id == lot.id and e.specimen.title.startswith("Bowline, both")
     )
     plain = next(
         e
-        for e in journal.at(Stage.INSPECTED)
+        for e in logbook.at(Stage.INSPECTED)
         if e.specimen.lot.id == lot.id and e.specimen.knot_a is None
     )
     for one in (entry, plain):
         exclude_pull(workshop, one, "not to be trusted")
-    now = read_journal(workshop)
+    now = read_logbook(workshop)
     rated = {p for g in campaign_report(now).groups for p in g.data.sample.pull_ids}
     assert {entry.pull.id, plain.pull.id}.isdisjoint(rated)
     results = lot_results(now, lot)
@@ -89,18 +89,18 @@ def test_what_is_left_out_is_left_out_of_everything_that_is_rated(workshop):
     row = next(r for r in results.knots if r.name == "Bowline")
     assert {m.left_out for m in row.marks} == {"", "not to be trusted"}
     # With both in again it is as it was at first.
-    whole = next(r for r in lot_results(journal, lot).knots if r.name == "Bowline")
+    whole = next(r for r in lot_results(logbook, lot).knots if r.name == "Bowline")
     was, with_it = whole.efficiency.interval, row.whole.efficiency.interval
     assert (with_it.value, with_it.low) == pytest.approx((was.value, was.low), rel=1e-9)
 
 
 def test_a_baseline_left_out_moves_the_share_of_every_knot(workshop):
-    journal = read_journal(workshop)
-    lot = next(x for x in journal.lots if x.name == "N6-K")
-    before = lot_results(journal, lot)
+    logbook = read_logbook(workshop)
+    lot = next(x for x in logbook.lots if x.name == "N6-K")
+    before = lot_results(logbook, lot)
     highest = max(before.baseline.marks, key=lambda m: m.load_n)
-    exclude_pull(workshop, journal.by_pull[highest.pull_id], "spool of another lot")
-    after = lot_results(read_journal(workshop), lot)
+    exclude_pull(workshop, logbook.by_pull[highest.pull_id], "spool of another lot")
+    after = lot_results(read_logbook(workshop), lot)
     assert after.baseline.median_n < before.baseline.median_n
     shares = {r.name: r.efficiency.interval.value for r in before.knots}
     for row in after.knots:

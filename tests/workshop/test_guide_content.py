@@ -4,11 +4,11 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.guide import FORMAT
-from bruiser.core.rating import SCALES, Band, Rating, RatingLimits, say_bands
-from bruiser.core.working_load import School
-from bruiser.workshop.choosing import choose
-from bruiser.workshop.guide_content import (
+from bruiser.core.choice.guide import FORMAT
+from bruiser.core.choice.rating import SCALES, Band, Rating, RatingLimits, say_bands
+from bruiser.core.choice.working_load import School
+from bruiser.workshop.guide.choosing import choose
+from bruiser.workshop.guide.content import (
     Stamp,
     Wanted,
     data_revision,
@@ -18,9 +18,9 @@ from bruiser.workshop.guide_content import (
     wanted_lots,
     wanted_profiles,
 )
-from bruiser.workshop.guide_words import CAUTIONS, definitions, security_words
-from bruiser.workshop.journal import Stage
-from bruiser.workshop.lot_facts import knot_loads
+from bruiser.workshop.guide.words import CAUTIONS, definitions, security_words
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.results.lot_facts import knot_loads
 
 STAMP = Stamp(1, "2026-10-01T08:00:00.000+00:00")
 
@@ -31,12 +31,12 @@ def shelf(demo_shelf):
 
 
 def lot_id(shelf, name):
-    return next(lot.id for lot in shelf.journal.lots if lot.name == name)
+    return next(lot.id for lot in shelf.logbook.lots if lot.name == name)
 
 
 def test_every_pull_of_its_cordage_stands_in_the_appendix(shelf, demo_guide):
     lots = {lot.key for lot in demo_guide.lots}
-    entries = [e for e in shelf.journal.entries if e.finding and e.specimen.lot.id in lots]
+    entries = [e for e in shelf.logbook.entries if e.finding and e.specimen.lot.id in lots]
     assert [p.code for p in demo_guide.pulls] == [e.specimen.code for e in entries]
     counted = [e for e in entries if e.stage is not Stage.VOID and e.excluded is None]
     assert demo_guide.pull_count == len(counted)
@@ -87,9 +87,9 @@ def test_every_number_of_a_result_is_that_of_results(shelf, demo_guide):
 
 def test_the_working_loads_are_those_of_the_cordage_station(shelf, demo_guide):
     units = demo_guide_units(shelf)
-    lot = shelf.journal.lot(lot_id(shelf, "P8-B"))
+    lot = shelf.logbook.lot(lot_id(shelf, "P8-B"))
     row = next(r for r in shelf.results[lot.id].knots if r.name == "Bowline")
-    loads = knot_loads(shelf.journal, lot, row, units).loads
+    loads = knot_loads(shelf.logbook, lot, row, units).loads
     result = demo_guide.result(f"{lot.id}|Bowline")
     assert [s.load_n for s in result.loads] == [s.load_n for s in loads.schools]
     assert [s.school for s in result.loads if s.default] == [loads.default.school.value]
@@ -108,11 +108,11 @@ def test_the_short_list_shows_the_school_that_was_chosen(shelf, demo_shelf):
     units = demo_guide_units(shelf)
     choice = choose(shelf, lot_id(shelf, "P8-B"), book.profile("tether-loop"), book.limits)
     for school in School:
-        facts = list_facts(shelf.journal, choice, school, units)
+        facts = list_facts(shelf.logbook, choice, school, units)
         assert {r.load_school for r in facts.rows} == {school.value}
-    rule = list_facts(shelf.journal, choice, None, units)
+    rule = list_facts(shelf.logbook, choice, None, units)
     assert rule.rows[0].load_school == School.FLOOR.value
-    bare = replace(shelf.journal, brief=replace(shelf.journal.brief, factors=()))
+    bare = replace(shelf.logbook, brief=replace(shelf.logbook.brief, factors=()))
     none = list_facts(bare, choice, None, units)
     assert {(r.load_text, r.load_school) for r in none.rows} == {("", "no design factor entered")}
 
@@ -175,10 +175,10 @@ def test_the_cautions_of_the_work_stand_in_every_guide(demo_guide):
 
 def test_what_is_not_named_is_what_the_brief_asks_in_all_that_was_tested(shelf, demo_shelf):
     book = demo_shelf[1]
-    assert [p.key for p in wanted_profiles(shelf.journal, book, Wanted())] == [
+    assert [p.key for p in wanted_profiles(shelf.logbook, book, Wanted())] == [
         *("tether-loop", "line-joined", "post"),
     ]
-    silent = replace(shelf.journal, brief=replace(shelf.journal.brief, uses=()))
+    silent = replace(shelf.logbook, brief=replace(shelf.logbook.brief, uses=()))
     assert len(wanted_profiles(silent, book, Wanted())) == len(book.profiles)
     names = [lot.name for lot in wanted_lots(shelf, Wanted())]
     assert "K10-H" not in names
@@ -196,12 +196,12 @@ def test_a_cordage_without_pulls_is_written_with_its_nearest(shelf, demo_shelf):
 
 
 def test_the_state_of_the_data_has_one_name(shelf):
-    name = data_revision(shelf.journal)
+    name = data_revision(shelf.logbook)
     assert len(name) == 10
-    assert data_revision(replace(shelf.journal, entries=shelf.journal.entries[::-1])) == name
-    first = next(e for e in shelf.journal.entries if e.finding)
-    fewer = tuple(e for e in shelf.journal.entries if e is not first)
-    assert data_revision(replace(shelf.journal, entries=fewer)) != name
+    assert data_revision(replace(shelf.logbook, entries=shelf.logbook.entries[::-1])) == name
+    first = next(e for e in shelf.logbook.entries if e.finding)
+    fewer = tuple(e for e in shelf.logbook.entries if e is not first)
+    assert data_revision(replace(shelf.logbook, entries=fewer)) != name
 
 
 def test_making_a_guide_tells_how_far_it_is(shelf, demo_shelf):

@@ -5,19 +5,19 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from bruiser.core.choice.ranking import STARTING_ANCHORS
+from bruiser.core.choice.rating import Band, Rating, RatingLimits
+from bruiser.core.choice.use_profile import PROFILES, shipped_profiles
 from bruiser.core.errors import InputError
-from bruiser.core.preparation import Hands
-from bruiser.core.ranking import STARTING_ANCHORS
-from bruiser.core.rating import Band, Rating, RatingLimits
-from bruiser.core.use_profile import PROFILES, shipped_profiles
+from bruiser.core.records.preparation import Hands
 from bruiser.formats.json_records import read_record, write_record
-from bruiser.workshop.guide_book import (
+from bruiser.workshop.guide.book import (
     read_guide_book,
     set_limits,
     withdraw_profile,
     write_profile,
 )
-from bruiser.workshop.guide_entry import (
+from bruiser.workshop.guide.entry import (
     limits_texts,
     new_key,
     profile_texts,

@@ -3,20 +3,25 @@ from dataclasses import replace
 import pytest
 
 from bruiser.app.build_demo import pull_specimen
-from bruiser.core.layouts import End
-from bruiser.core.records import Gave, JamLevel
+from bruiser.core.records.layouts import End
+from bruiser.core.records.records import Gave, JamLevel
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.inspecting import FindingDraft, accept_draft, check_draft, contradiction
-from bruiser.workshop.journal import Stage, read_journal
+from bruiser.workshop.findings.inspecting import (
+    FindingDraft,
+    accept_draft,
+    check_draft,
+    contradiction,
+)
+from bruiser.workshop.logbook.entries import Stage, read_logbook
 
 UNITS = UnitChoice()
 
 
 @pytest.fixture
 def entry(workshop):
-    specimen = read_journal(workshop).next_to_pull().specimen
+    specimen = read_logbook(workshop).next_to_pull().specimen
     pull_id, _ = pull_specimen(workshop, specimen, "TV")
-    return read_journal(workshop).by_pull[pull_id]
+    return read_logbook(workshop).by_pull[pull_id]
 
 
 def good():
@@ -54,33 +59,33 @@ def test_bad_input_is_named_by_its_field_and_nothing_is_stored(
     errors = accept_draft(workshop, entry, draft)
     assert list(errors) == [field]
     assert says in errors[field]
-    assert read_journal(workshop).by_pull[entry.pull.id].stage is Stage.PULLED
+    assert read_logbook(workshop).by_pull[entry.pull.id].stage is Stage.PULLED
 
 
 def test_a_good_finding_is_stored_in_si_and_can_be_undone_and_redone(workshop, entry):
     assert accept_draft(workshop, entry, good()) == {}
-    stored = read_journal(workshop).by_pull[entry.pull.id]
+    stored = read_logbook(workshop).by_pull[entry.pull.id]
     assert stored.stage is Stage.INSPECTED
     assert [d.draw_m for d in stored.finding.draws] == pytest.approx([0.006, 0.009525])
     assert stored.finding.peak_load_n == entry.analysis.peak_n
     assert stored.finding.inspections[0].untie_s == 120.0
     assert stored.finding.inspections[1].jam_level is JamLevel.NOT_TRIED
     workshop.undo()
-    undone = read_journal(workshop).by_pull[entry.pull.id]
+    undone = read_logbook(workshop).by_pull[entry.pull.id]
     assert (undone.stage, len(undone.history)) == (Stage.PULLED, 0)
     workshop.redo()
-    redone = read_journal(workshop).by_pull[entry.pull.id]
+    redone = read_logbook(workshop).by_pull[entry.pull.id]
     assert (redone.stage, len(redone.history)) == (Stage.INSPECTED, 1)
     assert redone.finding.draws == stored.finding.draws
     workshop.undo()
     assert workshop.undo() is None
-    assert read_journal(workshop).by_pull[entry.pull.id].stage is Stage.PULLED
+    assert read_logbook(workshop).by_pull[entry.pull.id].stage is Stage.PULLED
 
 
 def test_a_void_pull_needs_only_its_reason(workshop, entry):
     draft = FindingDraft(gave=Gave.VOID, void_reason="shackle slipped")
     assert accept_draft(workshop, entry, draft) == {}
-    assert read_journal(workshop).by_pull[entry.pull.id].stage is Stage.VOID
+    assert read_logbook(workshop).by_pull[entry.pull.id].stage is Stage.VOID
 
 
 def test_a_finding_against_the_trace_is_pointed_out(entry):

@@ -5,18 +5,17 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bruiser.core.bench_book import BenchRecord
 from bruiser.core.errors import InputError, LinkLost, RigError
-from bruiser.core.methods import MethodPlan
-from bruiser.core.records import CROSSED, Role
+from bruiser.core.records.bench_book import BenchRecord
+from bruiser.core.records.methods import MethodPlan
+from bruiser.core.records.records import CROSSED, Role
 from bruiser.core.trace import TraceSettings, analyse_trace
 from bruiser.core.units import UnitChoice
 from bruiser.formats.trace_file import TraceFile, read_trace_file, write_trace_file
 from bruiser.rig.simulated.bench import SimulatedBench
-from bruiser.workshop import bench_entry, instruments, tracing
-from bruiser.workshop.instruments import InstrumentChoice, InstrumentKind
-from bruiser.workshop.journal import Stage, read_journal
-from bruiser.workshop.simulation import (
+from bruiser.workshop.bench import instruments
+from bruiser.workshop.bench.instruments import InstrumentChoice, InstrumentKind
+from bruiser.workshop.bench.simulation import (
     TRAINING_FAULTS,
     bench_with,
     inject_fault,
@@ -24,6 +23,9 @@ from bruiser.workshop.simulation import (
     serve_bench,
     specimen_setup,
 )
+from bruiser.workshop.findings import tracing
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.plan import bench_entry
 from tests.workshop.conftest import SPECIMEN
 
 
@@ -98,7 +100,7 @@ def test_a_cell_of_the_book_brings_its_factor_and_a_known_load_corrects_it(fresh
     assert (choice.passive.scale, choice.passive.capacity_n) == (1.02, 20_000.0)
     better = instruments.check_known_load(fresh, choice, 500.0, 510.0, "TV")
     assert better.passive.scale == pytest.approx(1.0)
-    (check,) = read_journal(fresh).bench_book.checks
+    (check,) = read_logbook(fresh).bench_book.checks
     assert check.off == pytest.approx(0.02)
     assert (check.bench, check.by) == ("/dev/x", "TV")
     assert fresh.undo_title is None
@@ -109,17 +111,17 @@ def test_a_cell_of_the_book_brings_its_factor_and_a_known_load_corrects_it(fresh
 def test_the_book_keeps_a_factor_near_one(fresh):
     base = {"name": "b", "stroke": "1 m", "rate": "5 mm/s", "capacity": "9 kN",
             "resolution": "2 N", "sample_rate": "100"}  # fmt: skip
-    wrong = bench_entry.store_bench(fresh, read_journal(fresh), base | {"factor": "9.8"}, (), None)
+    wrong = bench_entry.store_bench(fresh, read_logbook(fresh), base | {"factor": "9.8"}, (), None)
     assert "near 1" in wrong.errors["factor"]
-    bench_entry.store_bench(fresh, read_journal(fresh), base | {"factor": "1.013"}, (), None)
-    (bench,) = read_journal(fresh).bench_book.benches
+    bench_entry.store_bench(fresh, read_logbook(fresh), base | {"factor": "1.013"}, (), None)
+    (bench,) = read_logbook(fresh).bench_book.benches
     assert bench.factor == 1.013
     assert bench_entry.bench_texts(bench, UnitChoice())["factor"] == "1.013"
 
 
 def test_what_parts_says_its_energy_and_never_a_distance(workshop):
-    journal = read_journal(workshop)
-    specimen = journal.at(Stage.PLANNED)[0].specimen
+    logbook = read_logbook(workshop)
+    specimen = logbook.at(Stage.PLANNED)[0].specimen
     found = bench_entry.energy_words(specimen, None, 1e-7)
     assert found.upper_j > found.expected_j > 0
     assert "No distance makes this safe" in str(found)
@@ -128,9 +130,9 @@ def test_what_parts_says_its_energy_and_never_a_distance(workshop):
 
 
 def test_what_is_planned_reaches_the_simulated_bench(workshop):
-    journal = read_journal(workshop)
-    plain = next(e.specimen for e in journal.entries if e.specimen.role is Role.KNOT)
-    lot = next(x for x in journal.lots if x.name == "N6-K")
+    logbook = read_logbook(workshop)
+    plain = next(e.specimen for e in logbook.entries if e.specimen.role is Role.KNOT)
+    lot = next(x for x in logbook.lots if x.name == "N6-K")
     changed = replace(
         plain, dressing=CROSSED, lot_b=lot, method=MethodPlan("cross and reverse", (), "end to end")
     )
@@ -146,7 +148,7 @@ def test_what_is_planned_reaches_the_simulated_bench(workshop):
 
 
 def test_every_training_fault_can_be_put_in_and_taken_out(workshop):
-    specimen = read_journal(workshop).at(Stage.PLANNED)[0].specimen
+    specimen = read_logbook(workshop).at(Stage.PLANNED)[0].specimen
     bench = bench_with(specimen)
     assert isinstance(bench, SimulatedBench)
     plain = bench.sensor.faults
@@ -159,8 +161,8 @@ def test_every_training_fault_can_be_put_in_and_taken_out(workshop):
 
 
 def test_a_reading_is_kept_beside_the_one_before(workshop):
-    journal = read_journal(workshop)
-    entry = next(e for e in journal.at(Stage.INSPECTED) if e.analysis and e.specimen.knot_a)
+    logbook = read_logbook(workshop)
+    entry = next(e for e in logbook.at(Stage.INSPECTED) if e.analysis and e.specimen.knot_a)
     trace = tracing.stored_trace(workshop, entry)
     kept = tracing.readings_of(workshop, entry.pull.id)
     settings = TraceSettings(diameter_m=0.008, slip_share=0.05)
@@ -169,13 +171,13 @@ def test_a_reading_is_kept_beside_the_one_before(workshop):
     tracing.keep_reading(workshop, entry.pull.id, tracing.Reading(result, settings))
     found = tracing.readings_of(workshop, entry.pull.id)
     assert [x.settings for x in found] == [kept[-1].settings, settings]
-    assert read_journal(workshop).by_pull[entry.pull.id].analysis == result
+    assert read_logbook(workshop).by_pull[entry.pull.id].analysis == result
     workshop.undo()
-    assert read_journal(workshop).by_pull[entry.pull.id].analysis == entry.analysis
+    assert read_logbook(workshop).by_pull[entry.pull.id].analysis == entry.analysis
     workshop.redo()
-    assert read_journal(workshop).by_pull[entry.pull.id].analysis == result
+    assert read_logbook(workshop).by_pull[entry.pull.id].analysis == result
     assert len(tracing.readings_of(workshop, entry.pull.id)) == 2
-    others = tracing.comparable(journal, entry)
+    others = tracing.comparable(logbook, entry)
     assert entry not in others
     first = tracing.first_load_index(trace, result)
     assert 0 < first < result.peak_index

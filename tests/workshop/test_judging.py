@@ -4,10 +4,10 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.brief import Brief, Criterion
-from bruiser.core.criteria import Measure, Met, PassCriterion
-from bruiser.core.layouts import End
-from bruiser.core.records import (
+from bruiser.core.choice.brief import Brief, Criterion
+from bruiser.core.choice.criteria import Measure, Met, PassCriterion
+from bruiser.core.records.layouts import End
+from bruiser.core.records.records import (
     Finding,
     Gave,
     JamLevel,
@@ -17,10 +17,10 @@ from bruiser.core.records import (
     Role,
     TailDraw,
 )
-from bruiser.workshop.gathering import gather
-from bruiser.workshop.journal import Entry, Journal, read_journal
-from bruiser.workshop.judging import judge_lot
-from bruiser.workshop.results import lot_results
+from bruiser.workshop.logbook.entries import Entry, Logbook, read_logbook
+from bruiser.workshop.results.gathering import gather
+from bruiser.workshop.results.judging import judge_lot
+from bruiser.workshop.results.lot_results import lot_results
 from tests.workshop.conftest import KNOT, LOT, SPECIMEN
 
 
@@ -55,14 +55,14 @@ BASELINE = [
 def judged(rule, entries, *, written="2026-03-01T09:00:00Z", **changes):
     criterion = replace(Criterion("c1", written, rule), **changes)
     everything = (*BASELINE, *entries)
-    journal = Journal(
+    logbook = Logbook(
         (LOT,),
         (KNOT,),
         everything,
         {e.pull.id: e for e in everything},
         Brief(criteria=(criterion,)),
     )
-    return judge_lot(journal, lot_results(journal, LOT), gather(journal))
+    return judge_lot(logbook, lot_results(logbook, LOT), gather(logbook))
 
 
 def share(need, of, measure=Measure.HOLDS_SHARE):
@@ -157,10 +157,10 @@ def test_a_criterion_covers_only_its_lots_and_knots():
 def test_without_a_baseline_a_share_cannot_be_judged():
     pulled = [entry(11, Gave.BROKE, "nip_a", 7_000.0)]
     criterion = Criterion("c1", "2026-03-01T09:00:00Z", share(1, 1))
-    journal = Journal(
+    logbook = Logbook(
         (LOT,), (KNOT,), tuple(pulled), {"p11": pulled[0]}, Brief(criteria=(criterion,))
     )
-    (found,) = judge_lot(journal, lot_results(journal, LOT), gather(journal))
+    (found,) = judge_lot(logbook, lot_results(logbook, LOT), gather(logbook))
     assert found.result.met is Met.OPEN
     assert found.result.cannot_say == ("p11",)
 
@@ -176,9 +176,9 @@ def test_void_pulls_are_not_judged():
 
 
 def test_the_demo_shows_a_criterion_that_was_changed_midway(workshop):
-    journal = read_journal(workshop)
-    lot = next(lot for lot in journal.lots if lot.name == "N6-K")
-    found = judge_lot(journal, lot_results(journal, lot), gather(journal))
+    logbook = read_logbook(workshop)
+    lot = next(lot for lot in logbook.lots if lot.name == "N6-K")
+    found = judge_lot(logbook, lot_results(logbook, lot), gather(logbook))
     changed = [j for j in found if j.earlier]
     assert [j.knot_id for j in changed]
     assert all(j.late > 0 for j in changed)
@@ -186,4 +186,4 @@ def test_the_demo_shows_a_criterion_that_was_changed_midway(workshop):
     for j in found:
         said = (*j.result.passed, *j.result.failed, *j.result.cannot_say)
         assert len(said) <= j.criterion.rule.of
-        assert set(said) <= set(journal.by_pull)
+        assert set(said) <= set(logbook.by_pull)

@@ -8,9 +8,9 @@ from benchmarks.campaign import large_campaign
 
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Cancelled
-from bruiser.workshop.gathering import gather
-from bruiser.workshop.overview import Asked, overview
-from bruiser.workshop.results import all_results
+from bruiser.workshop.results.gathering import gather
+from bruiser.workshop.results.lot_results import all_results
+from bruiser.workshop.results.overview import Asked, overview
 
 
 @pytest.fixture(scope="module")
@@ -18,13 +18,13 @@ def small():
     return large_campaign(lots=12, knots=6, pulls=8, seed=4)
 
 
-def changed(journal, at):
+def changed(logbook, at):
     """The same campaign with one more newton in one finding."""
-    entry = journal.entries[at]
+    entry = logbook.entries[at]
     finding = replace(entry.finding, id="new", peak_load_n=entry.finding.peak_load_n + 1)
-    entries = list(journal.entries)
+    entries = list(logbook.entries)
     entries[at] = replace(entry, finding=finding)
-    return replace(journal, entries=tuple(entries))
+    return replace(logbook, entries=tuple(entries))
 
 
 def test_every_group_is_rated_and_most_hold_the_truth(small):
@@ -69,12 +69,12 @@ def test_stopping_leaves_what_was_done_for_the_next_time(small):
 @pytest.mark.slow
 def test_a_thousand_groups_of_ten_thousand_pulls_are_in_time():
     """Under six seconds on one core of a quiet machine; twice that is a fault on any."""
-    journal = large_campaign()
-    assert len(journal.entries) == 10_500
+    logbook = large_campaign()
+    assert len(logbook.entries) == 10_500
     best = 60.0
     for _ in range(3):
         began = time.process_time()
-        all_results(gather(journal))
+        all_results(gather(logbook))
         best = min(best, time.process_time() - began)
     assert best < 12.0
     print(f"{best:.2f} s of one core")

@@ -4,13 +4,13 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.brief import Brief, DesignFactorEntry
-from bruiser.core.records import Gave
+from bruiser.core.choice.brief import Brief, DesignFactorEntry
+from bruiser.core.choice.working_load import School
+from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
-from bruiser.core.working_load import School
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.lot_facts import baseline_facts, knot_loads
-from bruiser.workshop.results import lot_results
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.results.lot_facts import baseline_facts, knot_loads
+from bruiser.workshop.results.lot_results import lot_results
 from tests.workshop.conftest import KNOT, LOT
 from tests.workshop.test_judging import entry
 
@@ -18,14 +18,14 @@ UNITS = UnitChoice("kN", "mm")
 FACTOR = DesignFactorEntry("d1", "2026-01-01", 10.0, "house rule")
 
 
-def journal(entries, lot=LOT, factor=None):
+def logbook(entries, lot=LOT, factor=None):
     entries = tuple(replace(e, specimen=replace(e.specimen, lot=lot)) for e in entries)
     brief = Brief(factors=() if factor is None else (factor,))
-    return Journal((lot,), (KNOT,), entries, {e.pull.id: e for e in entries}, brief)
+    return Logbook((lot,), (KNOT,), entries, {e.pull.id: e for e in entries}, brief)
 
 
 def facts(entries, lot=LOT, units=UNITS):
-    book = journal(entries, lot)
+    book = logbook(entries, lot)
     return baseline_facts(book, lot_results(book, lot), units)
 
 
@@ -94,7 +94,7 @@ def test_words_follow_the_units_of_the_campaign():
 def loads(knot_loads_n, *, lot=LOT, factor=FACTOR):
     entries = [plain(n, 14_000.0 + 100 * n) for n in range(5)]
     entries += [entry(20 + n, Gave.BROKE, "nip_a", x) for n, x in enumerate(knot_loads_n)]
-    book = journal(entries, lot, factor)
+    book = logbook(entries, lot, factor)
     results = lot_results(book, lot)
     row = results.knots[0] if results.knots else None
     return knot_loads(book, lot, row, UNITS), row

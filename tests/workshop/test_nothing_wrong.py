@@ -6,29 +6,29 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.brief import Criterion
-from bruiser.core.criteria import Measure, Met, PassCriterion
+from bruiser.core.choice.brief import Criterion
+from bruiser.core.choice.criteria import Measure, Met, PassCriterion
+from bruiser.core.choice.guide import ListFacts, TurnedFacts
+from bruiser.core.choice.rating import RatingLimits
 from bruiser.core.errors import InputError
-from bruiser.core.guide import ListFacts, TurnedFacts
-from bruiser.core.layouts import End
 from bruiser.core.memory import Memory, content_of
-from bruiser.core.rating import RatingLimits
-from bruiser.core.records import JamLevel, KnotInspection
+from bruiser.core.records.layouts import End
+from bruiser.core.records.records import JamLevel, KnotInspection
 from bruiser.core.units import parse_share
 from bruiser.formats.guide_pages import worth_a_list
-from bruiser.workshop.brief_commands import WriteCriterion
-from bruiser.workshop.cases import knot_cases
-from bruiser.workshop.gathering import gather
-from bruiser.workshop.guide_book import read_limits, set_limits
-from bruiser.workshop.guide_content import data_revision
-from bruiser.workshop.inspecting import FindingDraft, check_draft
-from bruiser.workshop.jam_results import jam_row
-from bruiser.workshop.journal import Stage, read_journal
-from bruiser.workshop.judging import judge_lot
-from bruiser.workshop.lot_commands import EditLot
-from bruiser.workshop.overview import Asked, overview
-from bruiser.workshop.results import lot_results
-from bruiser.workshop.slipping import slip_row
+from bruiser.workshop.desk.brief_commands import WriteCriterion
+from bruiser.workshop.desk.lot_commands import EditLot
+from bruiser.workshop.findings.inspecting import FindingDraft, check_draft
+from bruiser.workshop.guide.book import read_limits, set_limits
+from bruiser.workshop.guide.content import data_revision
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.results.gathering import gather
+from bruiser.workshop.results.jam_results import jam_row
+from bruiser.workshop.results.judging import judge_lot
+from bruiser.workshop.results.knot_cases import knot_cases
+from bruiser.workshop.results.lot_results import lot_results
+from bruiser.workshop.results.overview import Asked, overview
+from bruiser.workshop.results.slipping import slip_row
 
 
 def test_a_list_that_only_says_let_go_is_in_the_guide():
@@ -41,27 +41,27 @@ def test_a_list_that_only_says_let_go_is_in_the_guide():
 
 
 def slips(workshop, lot_id, memory, **more):
-    journal = read_journal(workshop)
-    return overview(journal, Asked("slip", (lot_id,), **more), memory).slip
+    logbook = read_logbook(workshop)
+    return overview(logbook, Asked("slip", (lot_id,), **more), memory).slip
 
 
 def test_a_corrected_diameter_changes_what_security_says_at_once(workshop):
-    memory, journal = Memory(), read_journal(workshop)
-    lot = next(x for x in journal.lots if x.name == "P8-B")
+    memory, logbook = Memory(), read_logbook(workshop)
+    lot = next(x for x in logbook.lots if x.name == "P8-B")
     before = slips(workshop, lot.id, memory)
-    revision = data_revision(journal)
+    revision = data_revision(logbook)
     workshop.do(EditLot(replace(lot, diameter_m=2 * lot.diameter_m)))
     after = slips(workshop, lot.id, memory)
     fresh = slips(workshop, lot.id, Memory())
     assert repr(after) == repr(fresh) != repr(before)
-    assert data_revision(read_journal(workshop)) != revision
+    assert data_revision(read_logbook(workshop)) != revision
     computed = memory.computed
     slips(workshop, lot.id, memory)
     assert memory.computed == computed
 
 
-def test_every_part_of_a_case_is_in_its_key(journal, gathered):
-    case = next(c for lot in journal.lots for c in knot_cases(gathered, lot.id) if c.by("cycles"))
+def test_every_part_of_a_case_is_in_its_key(logbook, gathered):
+    case = next(c for lot in logbook.lots for c in knot_cases(gathered, lot.id) if c.by("cycles"))
     group = case.groups[0]
     t = group.tried[0]
     changed = [
@@ -91,8 +91,8 @@ def test_security_is_judged_by_the_limits_of_the_campaign(workshop):
     set_limits(workshop, replace(shipped, security=strict))
     limits = read_limits(workshop).security
     assert limits == strict
-    journal = read_journal(workshop)
-    lot = next(x for x in journal.lots if x.name == "N7-T")
+    logbook = read_logbook(workshop)
+    lot = next(x for x in logbook.lots if x.name == "N7-T")
     memory = Memory()
     usual = slips(workshop, lot.id, memory)
     ours = slips(workshop, lot.id, memory, security=limits)
@@ -104,7 +104,7 @@ def test_security_is_judged_by_the_limits_of_the_campaign(workshop):
 
 
 def test_a_criterion_on_cycles_is_judged(workshop):
-    gathered = gather(read_journal(workshop))
+    gathered = gather(read_logbook(workshop))
     case = next(
         c for lot in gathered.tied for c in knot_cases(gathered, lot) if len(c.by("cycles")) > 1
     )
@@ -115,8 +115,8 @@ def test_a_criterion_on_cycles_is_judged(workshop):
         rule = PassCriterion(Measure.CYCLES, threshold, 1, len(tried), True)
         made = Criterion(workshop.new_id(), workshop.now(), rule, (case.lot.id,), (knot,))
         workshop.do(WriteCriterion(made))
-        journal = read_journal(workshop)
-        found = judge_lot(journal, lot_results(journal, case.lot), gather(journal))
+        logbook = read_logbook(workshop)
+        found = judge_lot(logbook, lot_results(logbook, case.lot), gather(logbook))
         mine = next(j for j in found if j.criterion.id == made.id)
         result = mine.result
         told = {*result.passed, *result.failed, *result.cannot_say}
@@ -133,8 +133,8 @@ def test_a_criterion_on_cycles_is_judged(workshop):
     [(JamLevel.HAND, False), (JamLevel.TOOL, False), (JamLevel.CUT, True), (JamLevel.FUSED, True)],
 )
 def test_untying_is_given_up_where_a_knot_never_came_open(workshop, level, up):
-    journal = read_journal(workshop)
-    entry = next(e for e in journal.at(Stage.INSPECTED) if e.specimen.layout_key == "loop_pair")
+    logbook = read_logbook(workshop)
+    entry = next(e for e in logbook.at(Stage.INSPECTED) if e.specimen.layout_key == "loop_pair")
     place = entry.specimen.layout.places[2].key
     draft = FindingDraft(
         gave=entry.finding.gave, place=entry.finding.place or place,
@@ -149,10 +149,10 @@ def test_untying_is_given_up_where_a_knot_never_came_open(workshop, level, up):
     assert KnotInspection(End.A, level, 40.0).given_up is up
 
 
-def test_steps_that_ended_in_cutting_or_fusing_are_given_up_and_a_tool_is_not(journal, gathered):
+def test_steps_that_ended_in_cutting_or_fusing_are_given_up_and_a_tool_is_not(logbook, gathered):
     rows = [
         jam_row(case, 1e4)
-        for lot in journal.lots
+        for lot in logbook.lots
         for case in knot_cases(gathered, lot.id)
         if case.by("stepped load")
     ]

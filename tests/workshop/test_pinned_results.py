@@ -11,17 +11,17 @@ from pathlib import Path
 
 import pytest
 
-from bruiser.core.efficiency import Against
-from bruiser.workshop.cases import knot_cases
-from bruiser.workshop.claiming import judge_claims
-from bruiser.workshop.comparing import compare_rows, partners
-from bruiser.workshop.gathering import gather
-from bruiser.workshop.jam_results import jam_row
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.results import Look, all_results
-from bruiser.workshop.slipping import slip_row
-from bruiser.workshop.workshop import open_workshop
-from bruiser.workshop.wrap_results import default_target_n, wrap_row, wrap_tests
+from bruiser.core.rating.efficiency import Against
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import open_workshop
+from bruiser.workshop.results.claiming import judge_claims
+from bruiser.workshop.results.comparing import compare_rows, partners
+from bruiser.workshop.results.gathering import gather
+from bruiser.workshop.results.jam_results import jam_row
+from bruiser.workshop.results.knot_cases import knot_cases
+from bruiser.workshop.results.lot_results import Look, all_results
+from bruiser.workshop.results.slipping import slip_row
+from bruiser.workshop.results.wrap_results import default_target_n, wrap_row, wrap_tests
 
 STORED = Path(__file__).parent.parent / "data" / "demo-results.json"
 
@@ -33,9 +33,9 @@ def numbers(interval):
     return [round(v, 6) if math.isfinite(v) else None for v in sides]
 
 
-def figures(journal):
+def figures(logbook):
     """Every headline figure of the campaign, by what it is of."""
-    gathered = gather(journal)
+    gathered = gather(logbook)
     results = all_results(gathered)
     found = {}
     for lot_id, r in results.items():
@@ -63,14 +63,14 @@ def figures(journal):
         for pair in partners(r):
             found[f"{lot}: {pair.first} – {pair.second}"] = [round(v, 6) for v in pair.points]
         for key, marks in wrap_tests(gathered, lot_id).items():
-            target = default_target_n(gathered, lot_id, journal)
-            wraps = wrap_row(journal, lot_id, key, marks, target)
+            target = default_target_n(gathered, lot_id, logbook)
+            wraps = wrap_row(logbook, lot_id, key, marks, target)
             said = [wraps.fewest, wraps.fewest_nine]
             found[f"{lot}: wraps"] = [None if c is None else c.wraps for c in said]
     p8 = next(r for r in results.values() if r.baseline.lot.name == "P8-B")
     for c in compare_rows(p8.knots[:4], results).contrasts:
         found[f"P8-B: {c.a} – {c.b}"] = [*numbers(c.points), round(c.p_adjusted, 6)]
-    for n, judged in enumerate(judge_claims(journal, gathered, results)):
+    for n, judged in enumerate(judge_claims(logbook, gathered, results)):
         verdict = None if judged.judgement is None else judged.judgement.verdict.value
         found[f"claim {n} in {judged.lot_name}"] = verdict
     return found
@@ -79,18 +79,18 @@ def figures(journal):
 def demo_journal(path):
     workshop = open_workshop(path, read_only=True)
     try:
-        return read_journal(workshop)
+        return read_logbook(workshop)
     finally:
         workshop.close()
 
 
 @pytest.fixture(scope="module")
-def results(journal):
-    return all_results(gather(journal))
+def results(logbook):
+    return all_results(gather(logbook))
 
 
-def test_the_demos_figures_are_the_stored_ones(journal):
-    stored, now = json.loads(STORED.read_text()), figures(journal)
+def test_the_demos_figures_are_the_stored_ones(logbook):
+    stored, now = json.loads(STORED.read_text()), figures(logbook)
     assert now.keys() == stored.keys()
     for key, value in now.items():
         kept = stored[key]
@@ -102,11 +102,11 @@ def test_the_demos_figures_are_the_stored_ones(journal):
             assert value == kept, key
 
 
-def test_the_plain_ropes_hold_the_simulators_truth(journal, results):
+def test_the_plain_ropes_hold_the_simulators_truth(logbook, results):
     for r in results.values():
         truths = {
             e.pull.remains["truth"]["lot_strength_n"]
-            for e in journal.entries
+            for e in logbook.entries
             if e.pull is not None and e.specimen.lot.id == r.baseline.lot.id
         }
         if r.baseline.median_n is None:
@@ -116,7 +116,7 @@ def test_the_plain_ropes_hold_the_simulators_truth(journal, results):
         assert abs(math.log(r.baseline.median_n / truth)) < 4 * max(spread, 0.01)
 
 
-def test_knots_hold_the_simulators_truth_as_often_as_they_should(journal, results):
+def test_knots_hold_the_simulators_truth_as_often_as_they_should(logbook, results):
     """The true share of a knot that breaks is the mean ln strength of the knots as simulated."""
     hits, judged = 0, 0
     for r in results.values():
@@ -142,17 +142,17 @@ def test_knots_hold_the_simulators_truth_as_often_as_they_should(journal, result
     assert hits >= judged - 1
 
 
-def test_every_number_names_pulls_that_are_there(journal, results):
+def test_every_number_names_pulls_that_are_there(logbook, results):
     for r in results.values():
         for row in r.knots:
             counted = [m for m in row.marks if not m.left_out]
             assert tuple(m.pull_id for m in counted) == row.efficiency.pull_ids
-            assert {m.pull_id for m in row.marks} <= journal.by_pull.keys()
+            assert {m.pull_id for m in row.marks} <= logbook.by_pull.keys()
 
 
 @pytest.mark.parametrize("against", list(Against))
-def test_every_definition_has_its_own_hundred_percent(journal, against):
-    found = all_results(gather(journal), Look(against))
+def test_every_definition_has_its_own_hundred_percent(logbook, against):
+    found = all_results(gather(logbook), Look(against))
     p8 = next(r for r in found.values() if r.baseline.lot.name == "P8-B")
     row = next(r for r in p8.knots if r.name == "Bowline")
     mark = row.marks[0]

@@ -6,18 +6,18 @@ from datetime import datetime
 
 import pytest
 
-from bruiser.core.bench_time import Step, learn
 from bruiser.core.errors import Refused
-from bruiser.core.records import Knot, Role
-from bruiser.core.stock import Hank, HankKind, Move, StockEntry
-from bruiser.workshop import cut_sheet, plan_cells, planning, pricing
-from bruiser.workshop.commands import DropSpecimen, PlanSpecimen, Together
-from bruiser.workshop.cutting import cut_length_m
-from bruiser.workshop.journal import Stage, read_journal
-from bruiser.workshop.knot_commands import AddKnot
-from bruiser.workshop.lot_commands import AddLot, ReceiveHank
-from bruiser.workshop.plan_cells import PlanDraft
-from bruiser.workshop.results import lot_results
+from bruiser.core.planning.bench_time import Step, learn
+from bruiser.core.records.records import Knot, Role
+from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
+from bruiser.workshop.desk.cutting import cut_length_m
+from bruiser.workshop.desk.knot_commands import AddKnot
+from bruiser.workshop.desk.lot_commands import AddLot, ReceiveHank
+from bruiser.workshop.logbook.commands import DropSpecimen, PlanSpecimen, Together
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.plan import cut_sheet, plan_cells, planning, pricing
+from bruiser.workshop.plan.plan_cells import PlanDraft
+from bruiser.workshop.results.lot_results import lot_results
 from tests.workshop.conftest import LOT, SPECIMEN
 
 SHEET = Knot("k2", "sheet-bend", "plain", "Sheet bend", "bend")
@@ -47,43 +47,43 @@ def receive(workshop, label, length, lot_id="l1"):
 
 
 def test_cells_are_every_pick_but_those_switched_off(ready):
-    journal = read_journal(ready)
-    cells = draft(off=frozenset({plan_cells.Cell("l2", "k2", 0).key})).cells(journal)
+    logbook = read_logbook(ready)
+    cells = draft(off=frozenset({plan_cells.Cell("l2", "k2", 0).key})).cells(logbook)
     assert {(c.lot_id, c.knot_id, c.ends) for c in cells} == {
         ("l1", "k1", 2),
         ("l1", "k2", 1),
         ("l2", "k1", 2),
     }
-    assert {c.ends for c in draft(both_ends=False).cells(journal)} == {1}
+    assert {c.ends for c in draft(both_ends=False).cells(logbook)} == {1}
 
 
 def test_missing_baselines_are_added_to_every_lot_and_condition(ready):
-    journal = read_journal(ready)
-    made = plan_cells.plan_specimens(journal, draft())
+    logbook = read_logbook(ready)
+    made = plan_cells.plan_specimens(logbook, draft())
     plain = [s for s in made if s.role is Role.BASELINE]
     assert {lot: sum(s.lot.id == lot for s in plain) for lot in ("l1", "l2")} == {"l1": 5, "l2": 5}
     assert len(made) == 10 + 4 * 3
-    planning.queue_plan(ready, journal, draft())
-    assert plan_cells.baselines_missing(read_journal(ready), LOT) == 0
+    planning.queue_plan(ready, logbook, draft())
+    assert plan_cells.baselines_missing(read_logbook(ready), LOT) == 0
 
 
 def test_a_specimen_is_laid_out_tailed_and_pinned_by_its_knot(ready):
-    journal = read_journal(ready)
-    made = {s.title: s for s in plan_cells.plan_specimens(journal, draft(lot_ids=("l1",)))}
+    logbook = read_logbook(ready)
+    made = {s.title: s for s in plan_cells.plan_specimens(logbook, draft(lot_ids=("l1",)))}
     loop, bend = made["Bowline, both ends"], made["Sheet bend"]
     assert (loop.layout_key, bend.layout_key) == ("loop_pair", "bend")
-    rule = journal.catalogue["bowline"].cord_rule({})
+    rule = logbook.catalogue["bowline"].cord_rule({})
     assert {t.length_m for t in loop.tails} == {rule.tail_usual_d * 0.008}
     assert (loop.pin_diameter_m, bend.pin_diameter_m) == (0.012, 0.0)
     assert loop.set_load_n == pytest.approx(650.0)
-    single = plan_cells.plan_specimens(journal, draft(lot_ids=("l1",), both_ends=False))
+    single = plan_cells.plan_specimens(logbook, draft(lot_ids=("l1",), both_ends=False))
     assert "loop_single" in {s.layout_key for s in single}
 
 
 def test_the_queue_is_shuffled_coded_and_one_step(ready):
-    journal = read_journal(ready)
-    queued = planning.queue_plan(ready, journal, draft())
-    after = read_journal(ready)
+    logbook = read_logbook(ready)
+    queued = planning.queue_plan(ready, logbook, draft())
+    after = read_logbook(ready)
     assert [e.specimen.code for e in after.at(Stage.PLANNED)][:2] == ["S-001", "S-002"]
     assert len(after.entries) == 1 + len(queued)
     assert len({e.specimen.code for e in after.entries}) == len(after.entries)
@@ -91,55 +91,55 @@ def test_the_queue_is_shuffled_coded_and_one_step(ready):
     titles = [s.title for s in queued]
     assert titles != sorted(titles)
     ready.undo()
-    assert len(read_journal(ready).entries) == 1
+    assert len(read_logbook(ready).entries) == 1
     ready.redo()
-    assert len(read_journal(ready).entries) == 1 + len(queued)
+    assert len(read_logbook(ready).entries) == 1 + len(queued)
 
 
 def test_the_same_seed_gives_the_same_order(ready):
-    journal = read_journal(ready)
-    first = [s.title for s in planning.queue_plan(ready, journal, draft())]
+    logbook = read_logbook(ready)
+    first = [s.title for s in planning.queue_plan(ready, logbook, draft())]
     ready.undo()
-    second = [s.title for s in planning.queue_plan(ready, read_journal(ready), draft())]
+    second = [s.title for s in planning.queue_plan(ready, read_logbook(ready), draft())]
     assert first == second
     ready.undo()
-    other = [s.title for s in planning.queue_plan(ready, read_journal(ready), draft(seed=8))]
+    other = [s.title for s in planning.queue_plan(ready, read_logbook(ready), draft(seed=8))]
     assert other != first
 
 
 def test_the_cost_of_a_plan_by_hand(ready):
-    journal = read_journal(ready)
-    found = planning.outlook(journal, draft(), BEGIN)
-    made = plan_cells.plan_specimens(journal, draft())
+    logbook = read_logbook(ready)
+    found = planning.outlook(logbook, draft(), BEGIN)
+    made = plan_cells.plan_specimens(logbook, draft())
     (need,) = found.needs
-    assert need.needed_m == pytest.approx(sum(cut_length_m(journal, s) for s in made))
-    queued = cut_length_m(journal, journal.entries[0].specimen)
+    assert need.needed_m == pytest.approx(sum(cut_length_m(logbook, s) for s in made))
+    queued = cut_length_m(logbook, logbook.entries[0].specimen)
     assert need.on_hand_m == pytest.approx(20.0 - queued)
     assert need.short_m == pytest.approx(need.needed_m - need.on_hand_m)
     assert found.short == (need,)
     assert (found.specimens, found.baselines) == (len(made), 10)
     assert found.ends > BEGIN
-    slower = planning.outlook(journal, draft(hours_a_day=1.0), BEGIN)
+    slower = planning.outlook(logbook, draft(hours_a_day=1.0), BEGIN)
     assert slower.ends > found.ends
     assert slower.seconds == found.seconds
-    nothing = planning.outlook(journal, draft(lot_ids=()), BEGIN)
+    nothing = planning.outlook(logbook, draft(lot_ids=()), BEGIN)
     assert (nothing.specimens, nothing.ends) == (0, None)
 
 
 def test_recorded_times_teach_the_plan(workshop):
-    journal = read_journal(workshop)
-    times = learn(planning.recorded_times(journal))
+    logbook = read_logbook(workshop)
+    times = learn(planning.recorded_times(logbook))
     assert times[Step.PULL].count > 100
     assert times[Step.TIE].count == 0
-    lot = next(x for x in journal.lots if x.name == "P8-B")
-    found = planning.outlook(journal, PlanDraft((lot.id,), (journal.knots[0].id,)), BEGIN)
+    lot = next(x for x in logbook.lots if x.name == "P8-B")
+    found = planning.outlook(logbook, PlanDraft((lot.id,), (logbook.knots[0].id,)), BEGIN)
     assert found.learned > 100
 
 
 def test_a_curve_rests_on_what_was_measured_or_on_the_stated_prior(workshop):
-    journal = read_journal(workshop)
-    lot = next(x for x in journal.lots if x.name == "N6-K")
-    results = lot_results(journal, lot)
+    logbook = read_logbook(workshop)
+    lot = next(x for x in logbook.lots if x.name == "N6-K")
+    results = lot_results(logbook, lot)
     row = results.knots[0]
     measured = pricing.precision_curve(results, row.knot)
     assert measured.source.startswith("measured here")
@@ -152,42 +152,42 @@ def test_a_curve_rests_on_what_was_measured_or_on_the_stated_prior(workshop):
 
 def test_cuts_are_planned_drawn_from_the_hanks_and_taken_in_one_step(ready):
     receive(ready, "P8/2", 40.0)
-    planning.queue_plan(ready, read_journal(ready), draft())
-    journal = read_journal(ready)
-    (lot,) = cut_sheet.lots_to_cut(journal)
-    cuts = cut_sheet.plan_lot(journal, lot, 0.5)
+    planning.queue_plan(ready, read_logbook(ready), draft())
+    logbook = read_logbook(ready)
+    (lot,) = cut_sheet.lots_to_cut(logbook)
+    cuts = cut_sheet.plan_lot(logbook, lot, 0.5)
     lines = [line for h in cuts.hanks for line in h.cuts]
-    assert sorted(x.code for x in lines) == sorted(e.specimen.code for e in journal.entries)
+    assert sorted(x.code for x in lines) == sorted(e.specimen.code for e in logbook.entries)
     for hank in cuts.hanks:
         assert hank.left_m == pytest.approx(hank.before_m - sum(x.length_m for x in hank.cuts))
         assert list(hank.cuts) == sorted(hank.cuts, key=lambda x: -x.length_m)
     cut_sheet.cut_all(ready, cuts)
-    after = read_journal(ready)
+    after = read_logbook(ready)
     assert cut_sheet.lots_to_cut(after) == []
     for hank in cuts.hanks:
         assert after.stock.left_m(hank.hank_id) == pytest.approx(hank.left_m)
     with pytest.raises(Refused, match=r"cut already|too little"):
         cut_sheet.cut_all(ready, cuts)
     ready.undo()
-    assert read_journal(ready).stock.on_hand_m("l1") == pytest.approx(60.0)
+    assert read_logbook(ready).stock.on_hand_m("l1") == pytest.approx(60.0)
     ready.redo()
-    assert cut_sheet.lots_to_cut(read_journal(ready)) == []
+    assert cut_sheet.lots_to_cut(read_logbook(ready)) == []
 
 
 def test_a_plan_that_cannot_be_cut_says_what_is_missing_and_what_to_drop(ready):
-    planning.queue_plan(ready, read_journal(ready), draft())
-    journal = read_journal(ready)
-    cuts = cut_sheet.plan_lot(journal, LOT, 0.5)
+    planning.queue_plan(ready, read_logbook(ready), draft())
+    logbook = read_logbook(ready)
+    cuts = cut_sheet.plan_lot(logbook, LOT, 0.5)
     assert cuts.plan is None
     assert cuts.trouble.startswith("P8: ")
     assert f"{cuts.short_m:.2f} m too little" in cuts.trouble
     dropped = cuts.drop.removeprefix("Dropping ").removesuffix(" would do.").split(", ")
-    codes = {e.specimen.code: e.specimen for e in journal.entries}
-    freed = sum(cut_length_m(journal, codes[c]) for c in dropped)
+    codes = {e.specimen.code: e.specimen for e in logbook.entries}
+    freed = sum(cut_length_m(logbook, codes[c]) for c in dropped)
     assert freed >= cuts.short_m
     back = tuple(DropSpecimen(codes[c]) for c in dropped)
     ready.do(Together(back, "drop specimens"))
-    assert cut_sheet.plan_lot(read_journal(ready), LOT, 0.5).plan is not None
+    assert cut_sheet.plan_lot(read_logbook(ready), LOT, 0.5).plan is not None
 
 
 def test_together_does_all_or_nothing(ready):
@@ -196,29 +196,29 @@ def test_together_does_all_or_nothing(ready):
     parts = (PlanSpecimen(good), PlanSpecimen(twin))
     with pytest.raises(Exception, match="UNIQUE"):
         ready.do(Together(parts, "two"))
-    assert len(read_journal(ready).entries) == 1
+    assert len(read_logbook(ready).entries) == 1
 
 
 def test_two_hundred_specimens_answer_within_fifty_milliseconds(ready):
-    journal, big = read_journal(ready), draft(pulls=48)
+    logbook, big = read_logbook(ready), draft(pulls=48)
     took = []
     for _ in range(7):
         began = time.perf_counter()
-        found = planning.outlook(journal, big, BEGIN)
+        found = planning.outlook(logbook, big, BEGIN)
         took.append(time.perf_counter() - began)
     assert found.specimens >= 200
     assert min(took) < 0.05
 
 
 def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):
-    journal = read_journal(workshop)
-    lot = next(x for x in journal.lots if x.name == "N6-K")
-    results = lot_results(journal, lot)
+    logbook = read_logbook(workshop)
+    lot = next(x for x in logbook.lots if x.name == "N6-K")
+    results = lot_results(logbook, lot)
     loop = next(r.knot for r in results.knots if r.knot.structure == "bowline")
     bend = next(r.knot for r in results.knots if r.knot.structure == "sheet-bend")
     curve = pricing.precision_curve(results, loop)
     picks = PlanDraft((lot.id,), (loop.id,))
-    one, two = pricing.prices(journal, picks, lot, loop, curve, 0.05)
+    one, two = pricing.prices(logbook, picks, lot, loop, curve, 0.05)
     assert (one.knots, two.knots) == (1, 2)
     for price in (one, two):
         kind = curve.one_knot if price.knots == 1 else curve.two_knots
@@ -227,16 +227,16 @@ def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):
     made = {
         len(s.layout.ends): s
         for s in (
-            plan_cells.plan_specimens(journal, replace(picks, both_ends=b))[-1]
+            plan_cells.plan_specimens(logbook, replace(picks, both_ends=b))[-1]
             for b in (True, False)
         )
     }
     for price in (one, two):
-        by_hand = price.pulls * cut_length_m(journal, made[price.knots])
+        by_hand = price.pulls * cut_length_m(logbook, made[price.knots])
         assert price.cord_m == pytest.approx(by_hand)
     assert two.seconds / two.pulls > one.seconds / one.pulls
-    assert len(pricing.prices(journal, picks, lot, bend, curve, 0.05)) == 1
-    assert pricing.prices(journal, picks, lot, loop, curve, 0.0001) == []
+    assert len(pricing.prices(logbook, picks, lot, bend, curve, 0.05)) == 1
+    assert pricing.prices(logbook, picks, lot, loop, curve, 0.0001) == []
     near, far = curve.pulls_to_tell(0.02), curve.pulls_to_tell(0.15)
     assert near > far
     assert curve.pulls_to_tell(0.99) == 2

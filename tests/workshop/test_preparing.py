@@ -8,31 +8,31 @@ from PIL import Image
 
 from bruiser.app.build_demo import pull_specimen
 from bruiser.core.errors import InputError, Refused
-from bruiser.core.layouts import End
-from bruiser.core.preparation import Hands, PrepStep, Verdict
-from bruiser.core.records import Gave, JamLevel
+from bruiser.core.records.layouts import End
+from bruiser.core.records.preparation import Hands, PrepStep, Verdict
+from bruiser.core.records.records import Gave, JamLevel
 from bruiser.core.units import UnitChoice
 from bruiser.formats.photo import LARGEST_PX, take_in
 from bruiser.formats.trace_file import TraceFile, write_trace_file
-from bruiser.workshop import preparing
-from bruiser.workshop.directions import direction_matrix
-from bruiser.workshop.history import history
-from bruiser.workshop.inspecting import FindingDraft, accept_draft, draft_of
-from bruiser.workshop.journal import Stage, read_journal, read_trace, seconds_of
-from bruiser.workshop.photos import drop_photo, keep_photo, read_picture
-from bruiser.workshop.preparing import TyingDraft
-from bruiser.workshop.recording import record_by_hand, record_from_file
+from bruiser.workshop.bench.recording import record_by_hand, record_from_file
+from bruiser.workshop.desk import preparing
+from bruiser.workshop.desk.preparing import TyingDraft
+from bruiser.workshop.findings.directions import direction_matrix
+from bruiser.workshop.findings.history import history
+from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft, draft_of
+from bruiser.workshop.findings.photos import drop_photo, keep_photo, read_picture
+from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace, seconds_of
 
 UNITS = UnitChoice()
 
 
 def first(workshop):
-    journal = read_journal(workshop)
-    return journal, journal.next_to_pull()
+    logbook = read_logbook(workshop)
+    return logbook, logbook.next_to_pull()
 
 
 def again(workshop, entry):
-    entries = read_journal(workshop).entries
+    entries = read_logbook(workshop).entries
     return next(e for e in entries if e.specimen.id == entry.specimen.id)
 
 
@@ -43,28 +43,28 @@ def picture(size=(400, 300), **more):
 
 
 def test_the_tying_sheet_tells_cues_tails_steps_and_wrong_ties(workshop):
-    journal, entry = first(workshop)
-    (sheet,) = preparing.knot_sheets(journal, entry.specimen, UNITS)
+    logbook, entry = first(workshop)
+    (sheet,) = preparing.knot_sheets(logbook, entry.specimen, UNITS)
     assert sheet.where == "both ends"
     d = 1000 * entry.specimen.lot.diameter_m
     assert f"= {12 * d:.0f} mm" in sheet.tail_words
     assert all((sheet.cues[0], sheet.dressing, sheet.setting, sheet.look_alikes))
-    points = preparing.check_list(journal, entry.specimen)
+    points = preparing.check_list(logbook, entry.specimen)
     assert points == tuple(dict.fromkeys((*sheet.dressing, *sheet.setting)))
     crossed = replace(entry.specimen, dressing="crossed")
-    assert preparing.CROSSED_STEP in preparing.check_list(journal, crossed)
+    assert preparing.CROSSED_STEP in preparing.check_list(logbook, crossed)
 
 
 def test_what_is_not_ticked_is_recorded_as_not_done(workshop):
-    journal, entry = first(workshop)
-    points = preparing.check_list(journal, entry.specimen)
+    logbook, entry = first(workshop)
+    points = preparing.check_list(logbook, entry.specimen)
     draft = TyingDraft(
         set(points[:2]), False, {"tail_a": "102 mm", "eye_a": "12 cm", "cord": "70 cm"}
     )
-    assert preparing.keep_tied(workshop, journal, entry, draft, "") == {
+    assert preparing.keep_tied(workshop, logbook, entry, draft, "") == {
         "by": "Say who tied it: initials are enough."
     }
-    assert preparing.keep_tied(workshop, journal, entry, draft, "TV") == {}
+    assert preparing.keep_tied(workshop, logbook, entry, draft, "TV") == {}
     tied = again(workshop, entry)
     assert tied.sheet.ticked == points[:2]
     assert tied.sheet.not_done == points[2:]
@@ -73,11 +73,11 @@ def test_what_is_not_ticked_is_recorded_as_not_done(workshop):
     said = preparing.not_done(tied)
     assert "no ink marks" in said
     assert any(points[2] in words for words in said)
-    readings = read_journal(workshop).cord_readings
+    readings = read_logbook(workshop).cord_readings
     assert readings[-1].length_m == pytest.approx(0.35)
     workshop.undo()
     assert again(workshop, entry).sheet is None
-    assert len(read_journal(workshop).cord_readings) == len(readings) - 1
+    assert len(read_logbook(workshop).cord_readings) == len(readings) - 1
 
 
 @pytest.mark.parametrize(
@@ -85,15 +85,15 @@ def test_what_is_not_ticked_is_recorded_as_not_done(workshop):
     [({"tail_a": "long"}, "tail_a"), ({"cord": "-2 m"}, "cord"), ({"set_load": "x"}, "set_load")],
 )
 def test_a_wrong_length_is_named_and_nothing_is_stored(workshop, texts, field):
-    journal, entry = first(workshop)
-    errors = preparing.keep_tied(workshop, journal, entry, TyingDraft(texts=texts), "TV")
+    logbook, entry = first(workshop)
+    errors = preparing.keep_tied(workshop, logbook, entry, TyingDraft(texts=texts), "TV")
     assert list(errors) == [field]
     assert again(workshop, entry).prepared == entry.prepared
 
 
 def test_the_check_is_a_second_persons(workshop):
-    journal, entry = first(workshop)
-    preparing.keep_tied(workshop, journal, entry, TyingDraft(), "TV")
+    logbook, entry = first(workshop)
+    preparing.keep_tied(workshop, logbook, entry, TyingDraft(), "TV")
     with pytest.raises(Refused, match="tied S-"):
         preparing.keep_checked(workshop, again(workshop, entry), "tv")
     with pytest.raises(Refused, match="who"):
@@ -163,17 +163,17 @@ def test_photos_come_and_go_with_undo(workshop):
 def test_a_hand_scale_and_a_loggers_file_are_pulls_too(workshop, tmp_path):
     _, entry = first(workshop)
     pull_id = record_by_hand(workshop, entry.specimen, 0.008, 10_000.0, "TV")
-    by_hand = read_journal(workshop).by_pull[pull_id]
+    by_hand = read_logbook(workshop).by_pull[pull_id]
     assert by_hand.stage is Stage.PULLED
     assert by_hand.analysis is None
     _, entry = first(workshop)
     other, _ = pull_specimen(workshop, entry.specimen, "TV")
-    trace = read_trace(workshop, read_journal(workshop).by_pull[other].pull)
+    trace = read_trace(workshop, read_logbook(workshop).by_pull[other].pull)
     path = tmp_path / "logged.csv"
     path.write_text(write_trace_file(TraceFile(trace.time_s, trace.load_n, trace.travel_m)))
     _, entry = first(workshop)
     logged = record_from_file(workshop, entry.specimen, path, 0.008, 25_000.0)
-    found = read_journal(workshop).by_pull
+    found = read_logbook(workshop).by_pull
     assert found[logged].analysis.peak_n == pytest.approx(found[other].analysis.peak_n, rel=1e-3)
     path.write_text("time_s,load_N\n0,1\n0.1,2\n0.9,3\n1.0,4\n")
     with pytest.raises(InputError, match="evenly"):
@@ -193,8 +193,8 @@ def found_draft(remains):
 
 
 def test_a_correction_keeps_the_original_with_who_and_why(workshop):
-    journal, entry = first(workshop)
-    preparing.keep_tied(workshop, journal, entry, TyingDraft(texts={"eye_a": "100 mm"}), "TV")
+    logbook, entry = first(workshop)
+    preparing.keep_tied(workshop, logbook, entry, TyingDraft(texts={"eye_a": "100 mm"}), "TV")
     pull_id, remains = pull_specimen(workshop, again(workshop, entry).specimen, "TV")
     draft = found_draft(remains)
     draft.lengths = {"eye_a": "112 mm"}
@@ -255,10 +255,10 @@ def test_a_contradiction_is_kept_only_with_its_reason(workshop):
 
 
 def test_the_direction_matrix_lists_every_direction_and_what_was_pulled(workshop):
-    journal = read_journal(workshop)
-    knot = next(k for k in journal.knots if k.structure == "figure-eight-loop")
-    matrix = direction_matrix(journal, knot.id)
-    known = journal.catalogue["figure-eight-loop"].directions
+    logbook = read_logbook(workshop)
+    knot = next(k for k in logbook.knots if k.structure == "figure-eight-loop")
+    matrix = direction_matrix(logbook, knot.id)
+    known = logbook.catalogue["figure-eight-loop"].directions
     assert matrix.directions[: len(known)] == known
     for cell in matrix.cells.values():
         loads = [p.load_n for p in cell.pulls]

@@ -4,22 +4,21 @@ from dataclasses import replace
 
 import pytest
 
+from bruiser.core.choice.guide import Blocking, GaugeFacts
+from bruiser.core.choice.rating import Rating
 from bruiser.core.errors import InputError, Refused
-from bruiser.core.guide import Blocking, GaugeFacts
-from bruiser.core.rating import Rating
 from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_pages import guide_html
 from bruiser.formats.json_records import write_record
 from bruiser.store import guides
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
-from bruiser.workshop.brief_commands import WriteCriterion
-from bruiser.workshop.choosing import fill_shelf
-from bruiser.workshop.excluding import exclude_pull
-from bruiser.workshop.guide_book import read_guide_book, set_limits
-from bruiser.workshop.guide_changes import beyond, compare_guides
-from bruiser.workshop.guide_content import Stamp, Wanted, blocking, data_revision, make_guide
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.publishing import (
+from bruiser.workshop.desk.brief_commands import WriteCriterion
+from bruiser.workshop.findings.excluding import exclude_pull
+from bruiser.workshop.guide.book import read_guide_book, set_limits
+from bruiser.workshop.guide.changes import beyond, compare_guides
+from bruiser.workshop.guide.choosing import fill_shelf
+from bruiser.workshop.guide.content import Stamp, Wanted, blocking, data_revision, make_guide
+from bruiser.workshop.guide.publishing import (
     KeepGuide,
     check_guide,
     draft_guide,
@@ -29,6 +28,7 @@ from bruiser.workshop.publishing import (
     release_ready,
     released_pages,
 )
+from bruiser.workshop.logbook.entries import read_logbook
 
 STYLE = PrintStyle(CHALK, TEXT_MM)
 
@@ -47,13 +47,13 @@ def quick_pdf(html):
 
 
 def wanted(workshop):
-    lots = {lot.name: lot.id for lot in read_journal(workshop).lots}
+    lots = {lot.name: lot.id for lot in read_logbook(workshop).lots}
     return Wanted(("tether-loop",), (lots["P8-B"],), "tethers")
 
 
 def publish(workshop):
     """A draft of the tether loop, kept."""
-    shelf = fill_shelf(read_journal(workshop))
+    shelf = fill_shelf(read_logbook(workshop))
     made = draft_guide(workshop, shelf, read_guide_book(workshop), wanted(workshop))
     return made, keep_draft(workshop, made)
 
@@ -67,12 +67,12 @@ def test_a_draft_is_frozen_and_later_pulls_do_not_change_it(workshop):
     assert read_guide(workshop, revision) == made
     assert (made.revision, made.state, made.changes) == (1, "draft", None)
     before = write_record(made)
-    journal = read_journal(workshop)
+    logbook = read_logbook(workshop)
     bowline = next(r for r in made.results if r.name == "Bowline")
-    entries = [e for e in journal.entries if e.specimen.code in bowline.pulls and e.finding]
+    entries = [e for e in logbook.entries if e.specimen.code in bowline.pulls and e.finding]
     for entry in entries[:3]:
         exclude_pull(workshop, entry, "to see whether the guide moves")
-    assert data_revision(read_journal(workshop)) != made.data_revision
+    assert data_revision(read_logbook(workshop)) != made.data_revision
     assert write_record(read_guide(workshop, newest(workshop))) == before
     again, _ = publish(workshop)
     assert again.revision == 2
@@ -100,8 +100,8 @@ def test_it_is_checked_before_it_is_released_and_the_pages_stay(workshop):
         release_guide(workshop, newest(workshop), STYLE, to_pdf=quick_pdf)
     with pytest.raises(Refused, match="released"):
         check_guide(workshop, newest(workshop), "RK")
-    journal = read_journal(workshop)
-    exclude_pull(workshop, [e for e in journal.entries if e.finding and e.excluded is None][9], "x")
+    logbook = read_logbook(workshop)
+    exclude_pull(workshop, [e for e in logbook.entries if e.finding and e.excluded is None][9], "x")
     assert released_pages(workshop, newest(workshop)) == (html, pdf)
 
 
@@ -124,19 +124,19 @@ def test_nothing_blocked_is_released_without_a_reason_that_is_printed(workshop):
 
 
 def test_a_lot_without_plain_rope_and_an_uncommented_change_stand_in_the_way(workshop):
-    journal = read_journal(workshop)
-    ids = [lot.id for lot in journal.lots]
-    assert blocking(fill_shelf(journal), ids) == ()
-    (changed,) = [c for c in journal.brief.criteria_in_force if c.supersedes]
+    logbook = read_logbook(workshop)
+    ids = [lot.id for lot in logbook.lots]
+    assert blocking(fill_shelf(logbook), ids) == ()
+    (changed,) = [c for c in logbook.brief.criteria_in_force if c.supersedes]
     silent = replace(
         changed, id="silent", made_at=workshop.now(), comment="", supersedes=changed.id
     )
     workshop.do(WriteCriterion(silent))
-    plain = [e for e in journal.entries if e.specimen.lot.name == "H4-W" and e.finding
+    plain = [e for e in logbook.entries if e.specimen.lot.name == "H4-W" and e.finding
              and e.specimen.knot_a is None]  # fmt: skip
     for entry in plain:
         exclude_pull(workshop, entry, "to have none")
-    found = {b.key: b.words for b in blocking(fill_shelf(read_journal(workshop)), ids)}
+    found = {b.key: b.words for b in blocking(fill_shelf(read_logbook(workshop)), ids)}
     assert set(found) == {"criterion:silent", f"no-baseline:{plain[0].specimen.lot.id}"}
     assert "without a comment" in found["criterion:silent"]
 

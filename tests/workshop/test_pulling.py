@@ -8,19 +8,19 @@ import pytest
 
 from bruiser.app.build_demo import pull_specimen
 from bruiser.core.errors import Full, ReadOnly
-from bruiser.core.records import PullEnd
+from bruiser.core.records.records import PullEnd
 from bruiser.rig.instrument import Stop
 from bruiser.store import pulls
-from bruiser.workshop.closing import close_interrupted_pulls
-from bruiser.workshop.journal import Stage, read_journal, read_trace
-from bruiser.workshop.live import Phase
-from bruiser.workshop.pulling import PullSession
-from bruiser.workshop.simulation import TRAVEL_RATE_M_S, bench_with
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.bench.live_pull import Phase
+from bruiser.workshop.bench.pull_end import close_interrupted_pulls
+from bruiser.workshop.bench.pulling import PullSession
+from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
+from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
+from bruiser.workshop.logbook.workshop import open_workshop
 
 
 def session_for(workshop, speed=20.0, **more):
-    specimen = read_journal(workshop).next_to_pull().specimen
+    specimen = read_logbook(workshop).next_to_pull().specimen
     bench = bench_with(specimen, speed=speed, **more)
     return PullSession(workshop, specimen, bench, TRAVEL_RATE_M_S)
 
@@ -42,7 +42,7 @@ def test_a_pull_is_recorded_analysed_and_waits_for_its_findings(workshop):
     hold(session, lambda live: live.phase is Phase.GAVE)
     load, travel = session.recorder.snapshot()
     session.finish(PullEnd.GAVE)
-    entry = read_journal(workshop).next_to_inspect()
+    entry = read_logbook(workshop).next_to_inspect()
     assert entry.specimen == session.specimen
     assert entry.pull.end is PullEnd.GAVE
     assert entry.pull.remains["gave"] in ("broke", "came_out", "capsized")
@@ -66,7 +66,7 @@ def test_letting_go_stops_travel_with_the_load_on_and_slacking_takes_it_off(work
     session.release()
     assert session.may_end
     session.finish(PullEnd.STOPPED)
-    assert read_journal(workshop).next_to_inspect().pull.end is PullEnd.STOPPED
+    assert read_logbook(workshop).next_to_inspect().pull.end is PullEnd.STOPPED
 
 
 def test_stop_disarms_and_motion_needs_arming_again(workshop):
@@ -80,7 +80,7 @@ def test_stop_disarms_and_motion_needs_arming_again(workshop):
     session.arm()
     assert session.pull()
     session.leave()
-    assert read_journal(workshop).next_to_inspect() is not None
+    assert read_logbook(workshop).next_to_inspect() is not None
 
 
 def test_a_control_gone_silent_stops_the_bench(workshop):
@@ -96,9 +96,9 @@ def test_a_control_gone_silent_stops_the_bench(workshop):
 
 
 def test_a_load_limit_ends_as_stopped_not_as_a_break(workshop):
-    specimen = read_journal(workshop).next_to_pull().specimen
+    specimen = read_logbook(workshop).next_to_pull().specimen
     pull_id, remains = pull_specimen(workshop, specimen, "TV", 4_000.0)
-    entry = read_journal(workshop).by_pull[pull_id]
+    entry = read_logbook(workshop).by_pull[pull_id]
     assert (entry.pull.end, entry.analysis.end.value, remains.gave) == (
         PullEnd.LOAD_LIMIT,
         "stopped",
@@ -125,7 +125,7 @@ def test_a_full_disk_keeps_the_samples_until_they_can_be_stored(workshop, monkey
     load, _ = session.recorder.snapshot()
     monkeypatch.setattr(pulls, "append_samples", stored)
     session.finish(PullEnd.STOPPED)
-    entry = read_journal(workshop).next_to_inspect()
+    entry = read_logbook(workshop).next_to_inspect()
     np.testing.assert_allclose(read_trace(workshop, entry.pull).load_n, load, atol=1e-3)
 
 
@@ -134,7 +134,7 @@ def test_leaving_without_travel_stores_nothing(workshop):
     session.arm()
     time.sleep(0.1)
     session.leave()
-    assert not read_journal(workshop).at(Stage.PULLED)
+    assert not read_logbook(workshop).at(Stage.PULLED)
 
 
 def test_a_read_only_campaign_cannot_be_pulled_into(workshop):
@@ -153,13 +153,13 @@ def test_a_read_only_campaign_cannot_be_pulled_into(workshop):
 KILLED = """
 import sys, time
 from pathlib import Path
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.pulling import PullSession
-from bruiser.workshop.simulation import TRAVEL_RATE_M_S, bench_with
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.bench.pulling import PullSession
+from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
+from bruiser.workshop.logbook.workshop import open_workshop
 
 workshop = open_workshop(Path(sys.argv[1]))
-specimen = read_journal(workshop).next_to_pull().specimen
+specimen = read_logbook(workshop).next_to_pull().specimen
 session = PullSession(workshop, specimen, bench_with(specimen), TRAVEL_RATE_M_S)
 session.arm()
 while not session.zero_taken:
@@ -192,7 +192,7 @@ def test_killing_the_program_loses_no_more_than_a_quarter_second(demo_file):
         load = pulls.load_samples(connection, pull_id).load_n
     assert len(load) >= taken - 125
     assert close_interrupted_pulls(again) == (pull_id,)
-    entry = read_journal(again).by_pull[pull_id]
+    entry = read_logbook(again).by_pull[pull_id]
     assert (entry.stage, entry.pull.end) == (Stage.PULLED, PullEnd.INTERRUPTED)
     assert len(read_trace(again, entry.pull).load_n) == len(load)
     again.close()

@@ -6,26 +6,26 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bruiser.core.bench_book import BenchBook, BenchRecord
 from bruiser.core.errors import Damaged, InputError
-from bruiser.core.methods import MethodPlan
-from bruiser.core.records import Pull, PullEnd
+from bruiser.core.records.bench_book import BenchBook, BenchRecord
+from bruiser.core.records.methods import MethodPlan
+from bruiser.core.records.records import Pull, PullEnd
 from bruiser.rig.instrument import InstrumentInfo
 from bruiser.rig.serial.passive import PassiveIndicator, PassiveSettings
 from bruiser.store import pulls
-from bruiser.workshop.closing import close_interrupted_pulls, close_pull
-from bruiser.workshop.instruments import (
+from bruiser.workshop.bench.instruments import (
     InstrumentChoice,
     InstrumentKind,
     bench_of,
     bench_rules,
     with_cell,
 )
-from bruiser.workshop.journal import read_journal, read_trace
-from bruiser.workshop.live import Phase
-from bruiser.workshop.pulling import PullSession
-from bruiser.workshop.running import acts_for
-from bruiser.workshop.tracing import readings_of
+from bruiser.workshop.bench.live_pull import Phase
+from bruiser.workshop.bench.pull_end import close_interrupted_pulls, close_pull
+from bruiser.workshop.bench.pulling import PullSession
+from bruiser.workshop.bench.running import acts_for
+from bruiser.workshop.findings.tracing import readings_of
+from bruiser.workshop.logbook.entries import read_logbook, read_trace
 from tests.workshop.conftest import SPECIMEN
 
 BENCH = BenchRecord("b1", "yard", 0.8, 0.003, 15_000.0, 5.0, 40.0)
@@ -52,7 +52,7 @@ def test_a_chunk_that_was_never_stored_leaves_a_gap_that_is_counted_and_moves_no
     add(stocked, 0, np.arange(100.0))
     add(stocked, 150, np.arange(150.0, 400.0))
     close_pull(stocked, "p1", PullEnd.STOPPED, None, 100.0, 2e4)
-    entry = read_journal(stocked).by_pull["p1"]
+    entry = read_logbook(stocked).by_pull["p1"]
     trace = read_trace(stocked, entry.pull)
     assert (len(trace.load_n), entry.pull.samples_lost) == (400, 50)
     assert np.isnan(trace.load_n[100:150]).all()
@@ -73,7 +73,7 @@ def test_an_interrupted_pull_is_read_by_the_diameter_of_its_cord_and_its_gaps_ar
     assert close_interrupted_pulls(stocked) == ("p1",)
     (read,) = readings_of(stocked, "p1")
     assert read.settings.diameter_m == SPECIMEN.lot.diameter_m
-    assert read_journal(stocked).by_pull["p1"].pull.samples_lost == 20
+    assert read_logbook(stocked).by_pull["p1"].pull.samples_lost == 20
 
 
 class Stream:
@@ -112,7 +112,7 @@ def test_the_time_base_of_an_indicator_is_what_its_samples_say_at_the_end(stocke
     session.release()
     assert session.phase is Phase.HELD
     session.finish(PullEnd.STOPPED)
-    entry = read_journal(stocked).by_pull[session.pull_id]
+    entry = read_logbook(stocked).by_pull[session.pull_id]
     assert entry.pull.sample_rate_hz == pytest.approx(40.0, rel=0.15)
     assert running.sample_rate_hz > 25.0
     length = read_trace(stocked, entry.pull).time_s[-1]

@@ -6,20 +6,20 @@ import numpy as np
 import pytest
 
 from bruiser.app.build_demo import pull_specimen
-from bruiser.core.layouts import End
-from bruiser.core.methods import METHODS, MethodPlan
-from bruiser.core.programme import programme
-from bruiser.core.readings import Takes
-from bruiser.core.records import JamLevel, PullEnd
+from bruiser.core.records.layouts import End
+from bruiser.core.records.methods import METHODS, MethodPlan
+from bruiser.core.records.programme import programme
+from bruiser.core.records.readings import Takes
+from bruiser.core.records.records import JamLevel, PullEnd
 from bruiser.core.trace import TraceEnd
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.commands import PlanSpecimen
-from bruiser.workshop.journal import read_journal, read_trace
-from bruiser.workshop.live import Limits, Phase
-from bruiser.workshop.method_summary import method_summary
-from bruiser.workshop.pulling import PullSession
-from bruiser.workshop.running import MethodRun, RunState
-from bruiser.workshop.simulation import TRAVEL_RATE_M_S, bench_with
+from bruiser.workshop.bench.live_pull import Limits, Phase
+from bruiser.workshop.bench.pulling import PullSession
+from bruiser.workshop.bench.running import MethodRun, RunState
+from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
+from bruiser.workshop.logbook.commands import PlanSpecimen
+from bruiser.workshop.logbook.entries import read_logbook, read_trace
+from bruiser.workshop.logbook.method_summary import method_summary
 from tests.workshop.method_specimens import specimen_for, stored
 
 REFERENCE_N = 8_000.0
@@ -28,7 +28,7 @@ REFERENCE_N = 8_000.0
 def run(workshop, method, structure, **values):
     specimen = stored(workshop, specimen_for(workshop, method, structure, **values))
     pull_id, remains = pull_specimen(workshop, specimen, "TV", reference=REFERENCE_N)
-    entry = read_journal(workshop).by_pull[pull_id]
+    entry = read_logbook(workshop).by_pull[pull_id]
     trace = read_trace(workshop, entry.pull)
     return entry, trace, remains
 
@@ -152,7 +152,7 @@ def test_more_wraps_hold_more(workshop):
     ))  # fmt: skip
     workshop.do(PlanSpecimen(specimen))
     pull_id, _ = pull_specimen(workshop, specimen, "TV", reference=REFERENCE_N)
-    many = read_journal(workshop).by_pull[pull_id]
+    many = read_logbook(workshop).by_pull[pull_id]
     assert many.readings[-1].load_n > few.readings[-1].load_n
 
 
@@ -220,7 +220,7 @@ def test_stopping_in_the_middle_keeps_what_was_read(workshop):
         session.recorder.step()
     made.end_early()
     session.finish(made.ends_as)
-    entry = read_journal(workshop).by_pull[session.pull_id]
+    entry = read_logbook(workshop).by_pull[session.pull_id]
     assert entry.pull.end is PullEnd.STOPPED
     assert [r.number for r in entry.readings] == [1, 2, 3]
     assert entry.analysis.end is TraceEnd.STOPPED
@@ -281,7 +281,7 @@ def test_every_limit_stops_the_bench_and_keeps_the_samples(workshop, limits, end
     assert session.phase is not Phase.GAVE
     made.end_early()
     session.finish(made.ends_as)
-    entry = read_journal(workshop).by_pull[session.pull_id]
+    entry = read_logbook(workshop).by_pull[session.pull_id]
     assert entry.pull.end is end
     assert len(read_trace(workshop, entry.pull).load_n) > count
 

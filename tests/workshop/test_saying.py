@@ -6,23 +6,23 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bruiser.core.brief import Claim
-from bruiser.core.claims import ClaimKind, judge_interval
-from bruiser.core.drift import Drift, TechnicianDrift
-from bruiser.core.jamming import JamResult
-from bruiser.core.preparation import Hands, TyingTrial, Verdict
-from bruiser.core.records import JamLevel, Knot, Lot
-from bruiser.core.slip import TailSeen
-from bruiser.core.strength import Interval
-from bruiser.core.tying import rate_tying
+from bruiser.core.choice.brief import Claim
+from bruiser.core.rating.claims import ClaimKind, judge_interval
+from bruiser.core.rating.jamming import JamResult
+from bruiser.core.rating.slip import TailSeen
+from bruiser.core.rating.tying import rate_tying
+from bruiser.core.records.preparation import Hands, TyingTrial, Verdict
+from bruiser.core.records.records import JamLevel, Knot, Lot
+from bruiser.core.statistics.drift import Drift, TechnicianDrift
+from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.cases import KnotCase, knot_cases
-from bruiser.workshop.claiming import JudgedClaim
-from bruiser.workshop.comparing import compare_rows
-from bruiser.workshop.gathering import gather
-from bruiser.workshop.jam_results import JamRow, Untied, jam_row
-from bruiser.workshop.results import all_results
-from bruiser.workshop.saying import (
+from bruiser.workshop.results.claiming import JudgedClaim
+from bruiser.workshop.results.comparing import compare_rows
+from bruiser.workshop.results.gathering import gather
+from bruiser.workshop.results.jam_results import JamRow, Untied, jam_row
+from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
+from bruiser.workshop.results.lot_results import all_results
+from bruiser.workshop.results.result_words import (
     between,
     percent,
     say_claims,
@@ -36,8 +36,8 @@ from bruiser.workshop.saying import (
     say_tying,
     say_wraps,
 )
-from bruiser.workshop.slipping import slip_row
-from bruiser.workshop.wrap_results import WrapMark, wrap_row, wrap_tests
+from bruiser.workshop.results.slipping import slip_row
+from bruiser.workshop.results.wrap_results import WrapMark, wrap_row, wrap_tests
 
 UNITS = UnitChoice("kN", "mm")
 CASE = KnotCase(
@@ -108,7 +108,7 @@ def test_a_shorter_tail_would_have_run_out(gathered, results):
     case = next(c for c in knot_cases(gathered, lot.lot.id) if c.name == "Bowline")
     row = slip_row(case, lot.median_n)
     tight = (TailSeen("p", 1.0, 0.07, 0.10, False), TailSeen("q", 1.0, 0.02, 0.10, False))
-    from bruiser.core.slip import tail_use
+    from bruiser.core.rating.slip import tail_use
 
     made = replace(row, tails=tight, slip=replace(row.slip, tails=tail_use(list(tight))))
     assert say_tails(made, UNITS).startswith("With 35 mm less tail 1 more knot")
@@ -143,30 +143,30 @@ def test_fused_and_cut_knots_are_named():
     assert say_jam(jam(lost, at)).endswith("2 knots fused and 1 knot had to be cut.")
 
 
-def wraps(journal, loads, target):
-    lot = next(x for x in journal.lots if x.name == "N7-T")
-    key = next(iter(wrap_tests(gather(journal), lot.id)))
+def wraps(logbook, loads, target):
+    lot = next(x for x in logbook.lots if x.name == "N7-T")
+    key = next(iter(wrap_tests(gather(logbook), lot.id)))
     marks = tuple(WrapMark(f"p{n}", f"S-{n}", w, load, True) for n, (w, load) in enumerate(loads))
-    return wrap_row(journal, lot.id, key, marks, target)
+    return wrap_row(logbook, lot.id, key, marks, target)
 
 
 GRIPS = [(1, 1_000), (1, 1_150), (1, 900), (2, 2_900), (2, 3_300), (2, 2_700)]
 
 
-def test_wraps_are_enough_not_enough_or_one_beyond_what_was_tested(journal):
-    assert "2 wraps typically hold 1.50 kN" in say_wraps(wraps(journal, GRIPS, 1_500), UNITS, None)
-    beyond = say_wraps(wraps(journal, GRIPS, 4_000), UNITS, None)
+def test_wraps_are_enough_not_enough_or_one_beyond_what_was_tested(logbook):
+    assert "2 wraps typically hold 1.50 kN" in say_wraps(wraps(logbook, GRIPS, 1_500), UNITS, None)
+    beyond = say_wraps(wraps(logbook, GRIPS, 4_000), UNITS, None)
     assert "3 wraps typically hold" in beyond
     assert "one more than was tested" in beyond
     assert "More than 3 wraps are not judged" in beyond
-    none = say_wraps(wraps(journal, GRIPS, 90_000), UNITS, None)
+    none = say_wraps(wraps(logbook, GRIPS, 90_000), UNITS, None)
     assert "No number of wraps up to 3 is shown to hold 90.00 kN" in none
-    cord = say_wraps(wraps(journal, GRIPS, 4_000), UNITS, 3_500.0)
+    cord = say_wraps(wraps(logbook, GRIPS, 4_000), UNITS, 3_500.0)
     assert "the cord itself breaks at 3.50 kN" in cord
 
 
-def test_wraps_on_one_number_are_refused(journal):
-    row = wraps(journal, [(2, 2_900), (2, 3_300)], 1_000)
+def test_wraps_on_one_number_are_refused(logbook):
+    row = wraps(logbook, [(2, 2_900), (2, 3_300)], 1_000)
     assert (row.fit, row.certificates) == (None, ())
     assert "cannot be judged" in say_wraps(row, UNITS, None)
 

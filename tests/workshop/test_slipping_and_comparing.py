@@ -5,15 +5,20 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bruiser.core.compare import compare_paired
-from bruiser.core.readings import Reading, Takes
-from bruiser.core.records import Finding, Gave, TailDraw
-from bruiser.workshop.cases import USUAL, knot_cases
-from bruiser.workshop.comparing import compare_rows, knot_by_cordage, partners, rope_marginal
-from bruiser.workshop.jam_results import jam_row
-from bruiser.workshop.results import all_results
-from bruiser.workshop.slipping import SHAKING, slip_row, slip_rows
-from bruiser.workshop.wrap_results import wrap_tests
+from bruiser.core.records.readings import Reading, Takes
+from bruiser.core.records.records import Finding, Gave, TailDraw
+from bruiser.core.statistics.compare import compare_paired
+from bruiser.workshop.results.comparing import (
+    compare_rows,
+    knot_by_cordage,
+    partners,
+    rope_marginal,
+)
+from bruiser.workshop.results.jam_results import jam_row
+from bruiser.workshop.results.knot_cases import USUAL, knot_cases
+from bruiser.workshop.results.lot_results import all_results
+from bruiser.workshop.results.slipping import SHAKING, slip_row, slip_rows
+from bruiser.workshop.results.wrap_results import wrap_tests
 
 
 @pytest.fixture(scope="module")
@@ -21,12 +26,12 @@ def results(gathered):
     return all_results(gathered)
 
 
-def lot_id(journal, name):
-    return next(x.id for x in journal.lots if x.name == name)
+def lot_id(logbook, name):
+    return next(x.id for x in logbook.lots if x.name == name)
 
 
-def case_of(journal, gathered, lot, name):
-    return next(c for c in knot_cases(gathered, lot_id(journal, lot)) if c.name == name)
+def case_of(logbook, gathered, lot, name):
+    return next(c for c in knot_cases(gathered, lot_id(logbook, lot)) if c.name == name)
 
 
 def with_findings(case, change):
@@ -38,20 +43,20 @@ def with_findings(case, change):
     return replace(case, groups=tuple(groups))
 
 
-def test_a_case_gathers_every_method_of_a_knot(journal, gathered):
-    case = case_of(journal, gathered, "N7-T", "Figure-eight loop")
+def test_a_case_gathers_every_method_of_a_knot(logbook, gathered):
+    case = case_of(logbook, gathered, "N7-T", "Figure-eight loop")
     methods = {g.method for g in case.groups}
     assert {"ramp to failure", "stepped load", "slack and snatch", "sustained hold"} <= methods
-    crossed = case_of(journal, gathered, "N7-T", "Figure-eight loop, crossed")
+    crossed = case_of(logbook, gathered, "N7-T", "Figure-eight loop, crossed")
     assert {g.method for g in crossed.groups} == {"ramp to failure"}
     assert set(case.pull_ids).isdisjoint(crossed.pull_ids)
-    names = [c.name for c in knot_cases(gathered, lot_id(journal, "N7-T"))]
+    names = [c.name for c in knot_cases(gathered, lot_id(logbook, "N7-T"))]
     assert "Double sheet bend, to N5-T" in names
     assert names == sorted(names)
 
 
-def test_rating_many_at_once_is_rating_each(journal, gathered, results):
-    lot = lot_id(journal, "N7-T")
+def test_rating_many_at_once_is_rating_each(logbook, gathered, results):
+    lot = lot_id(logbook, "N7-T")
     median = results[lot].baseline.median_n
     cases = knot_cases(gathered, lot)
     together = slip_rows([(c, median) for c in cases])
@@ -65,11 +70,11 @@ def test_rating_many_at_once_is_rating_each(journal, gathered, results):
             assert (one.value, one.low, one.high) == pytest.approx((two.value, two.low, two.high))
 
 
-def test_cycles_and_shakes_count_what_was_gone_through(journal, gathered, results):
-    lot = lot_id(journal, "N7-T")
+def test_cycles_and_shakes_count_what_was_gone_through(logbook, gathered, results):
+    lot = lot_id(logbook, "N7-T")
     median = results[lot].baseline.median_n
-    sheet = slip_row(case_of(journal, gathered, "N7-T", "Sheet bend"), median)
-    zeppelin = slip_row(case_of(journal, gathered, "N7-T", "Zeppelin bend"), median)
+    sheet = slip_row(case_of(logbook, gathered, "N7-T", "Sheet bend"), median)
+    zeppelin = slip_row(case_of(logbook, gathered, "N7-T", "Zeppelin bend"), median)
     failed = [n for _, n, gone in sheet.cycles.pulls if gone]
     assert len(failed) == 2
     # What failed did so in the cycle after the last it survived.
@@ -78,15 +83,15 @@ def test_cycles_and_shakes_count_what_was_gone_through(journal, gathered, result
     assert zeppelin.cycles.last.value == 1.0
     assert zeppelin.cycles.most == 30
     assert 0 < zeppelin.cycles.last.low < 0.5
-    hitch = slip_row(case_of(journal, gathered, "N7-T", "Slipped half hitch"), median)
+    hitch = slip_row(case_of(logbook, gathered, "N7-T", "Slipped half hitch"), median)
     assert {p for p, _, _ in hitch.shakes.pulls} == {
         t.finding.pull_id for t in hitch.case.by(*SHAKING)
     }
     assert hitch.verdict.weakest.name == "shaking"
 
 
-def test_of_the_two_tails_of_a_bend_only_the_one_that_went_ran_out(journal, gathered, results):
-    case = case_of(journal, gathered, "P8-B", "Sheet bend")
+def test_of_the_two_tails_of_a_bend_only_the_one_that_went_ran_out(logbook, gathered, results):
+    case = case_of(logbook, gathered, "P8-B", "Sheet bend")
     median = results[case.lot.id].baseline.median_n
     tails = case.groups[0].tried[0].entry.specimen.layout.tails
     assert len(tails) == 2
@@ -101,8 +106,8 @@ def test_of_the_two_tails_of_a_bend_only_the_one_that_went_ran_out(journal, gath
     assert row.slip.draw_d is not None
 
 
-def test_a_knot_that_changed_form_and_let_go_says_nothing_of_its_tails(journal, gathered, results):
-    case = case_of(journal, gathered, "N6-K", "Bowline")
+def test_a_knot_that_changed_form_and_let_go_says_nothing_of_its_tails(logbook, gathered, results):
+    case = case_of(logbook, gathered, "N6-K", "Bowline")
     median = results[case.lot.id].baseline.median_n
     row = slip_row(case, median)
     capsized = [t for t in case.by(*USUAL) if t.finding.gave is Gave.CAPSIZED]
@@ -114,8 +119,8 @@ def test_a_knot_that_changed_form_and_let_go_says_nothing_of_its_tails(journal, 
     assert row.out == 2
 
 
-def test_the_curves_end_at_the_peak_and_rise(journal, gathered, results):
-    case = case_of(journal, gathered, "P8-B", "Bowline")
+def test_the_curves_end_at_the_peak_and_rise(logbook, gathered, results):
+    case = case_of(logbook, gathered, "P8-B", "Bowline")
     median = results[case.lot.id].baseline.median_n
     row = slip_row(case, median)
     peaks = {t.finding.pull_id: t.entry.analysis.peak_n / median for t in case.by(*USUAL)}
@@ -127,16 +132,16 @@ def test_the_curves_end_at_the_peak_and_rise(journal, gathered, results):
     assert slip_row(case, None).curves == ()
 
 
-def test_the_gauge_and_the_rule_agree_where_nothing_slipped(journal, gathered, results):
-    case = case_of(journal, gathered, "P8-B", "Figure-eight loop")
+def test_the_gauge_and_the_rule_agree_where_nothing_slipped(logbook, gathered, results):
+    case = case_of(logbook, gathered, "P8-B", "Figure-eight loop")
     row = slip_row(case, results[case.lot.id].baseline.median_n)
     ruled = {p: d for p, _, d, _ in row.ends}
     for curve in row.curves:
         assert curve.draw_m[-1] == pytest.approx(ruled[curve.pull_id], abs=0.004)
 
 
-def test_steps_after_jamming_do_not_open_the_bracket(journal, gathered, results):
-    case = case_of(journal, gathered, "N7-T", "Bowline")
+def test_steps_after_jamming_do_not_open_the_bracket(logbook, gathered, results):
+    case = case_of(logbook, gathered, "N7-T", "Bowline")
     stepped = next(g for g in case.groups if g.method == "stepped load")
     entry = stepped.tried[0].entry
     end = stepped.tried[0].ends[0]
@@ -146,7 +151,7 @@ def test_steps_after_jamming_do_not_open_the_bracket(journal, gathered, results)
             f"r{number}", entry.pull.id, "", Takes.UNTYING, number, load, 4.0, end, level
         )
 
-    from bruiser.core.records import JamLevel
+    from bruiser.core.records.records import JamLevel
 
     taken = (
         reading(1, 2_000.0, JamLevel.HAND),
@@ -160,12 +165,12 @@ def test_steps_after_jamming_do_not_open_the_bracket(journal, gathered, results)
     assert 0.2 < row.jam.j50.value < 0.6
 
 
-def test_partners_are_compared_pair_by_pair(journal, results):
-    (found,) = partners(results[lot_id(journal, "N7-T")])
+def test_partners_are_compared_pair_by_pair(logbook, results):
+    (found,) = partners(results[lot_id(logbook, "N7-T")])
     assert found.knot == "Figure-eight loop"
     assert found.states == ("dressed", "crossed")
     loads = [
-        [np.log(journal.by_pull[p].finding.peak_load_n) for p in side]
+        [np.log(logbook.by_pull[p].finding.peak_load_n) for p in side]
         for side in zip(*found.pairs, strict=True)
     ]
     by_hand = compare_paired(np.array(loads[0]), np.array(loads[1]))
@@ -173,11 +178,11 @@ def test_partners_are_compared_pair_by_pair(journal, results):
     value, low, high = found.points
     assert low < value < high
     assert value == pytest.approx(found.typical * (by_hand.ratio.value - 1))
-    assert partners(results[lot_id(journal, "P8-B")]) == ()
+    assert partners(results[lot_id(logbook, "P8-B")]) == ()
 
 
-def test_a_pair_in_which_one_only_held_is_left_out(journal, results):
-    own = results[lot_id(journal, "N7-T")]
+def test_a_pair_in_which_one_only_held_is_left_out(logbook, results):
+    own = results[lot_id(logbook, "N7-T")]
     knots = []
     for row in own.knots:
         if row.key.dressing == "crossed":
@@ -189,7 +194,7 @@ def test_a_pair_in_which_one_only_held_is_left_out(journal, results):
     assert (found.paired.pairs, found.left_out) == (3, 1)
 
 
-def test_the_matrix_has_the_cell_with_most_pulls(journal, results):
+def test_the_matrix_has_the_cell_with_most_pulls(logbook, results):
     matrix = knot_by_cordage(results)
     assert len(matrix.lots) == 7
     cell = matrix.cells["Bowline", "P8-B"]
@@ -199,37 +204,37 @@ def test_the_matrix_has_the_cell_with_most_pulls(journal, results):
     for (knot, lot), row in matrix.cells.items():
         others = [
             r
-            for r in results[lot_id(journal, lot)].knots
+            for r in results[lot_id(logbook, lot)].knots
             if knot in (r.key.knot, f"{r.key.knot}, {r.key.dressing}")
             and (r.key.dressing == "crossed") == knot.endswith("crossed")
         ]
         assert row.efficiency.counts.specimens == max(r.efficiency.counts.specimens for r in others)
 
 
-def test_knots_of_two_cordages_are_compared_in_points_of_their_own_ropes(journal, results):
-    p8, n6 = (results[lot_id(journal, name)] for name in ("P8-B", "N6-K"))
+def test_knots_of_two_cordages_are_compared_in_points_of_their_own_ropes(logbook, results):
+    p8, n6 = (results[lot_id(logbook, name)] for name in ("P8-B", "N6-K"))
     rows = [next(r for r in x.knots if r.key.knot == "Figure-eight loop") for x in (p8, n6)]
     (c,) = compare_rows(rows, results).contrasts
     values = [r.efficiency.interval.value for r in rows]
     assert c.points.value == pytest.approx(values[0] - values[1], abs=0.01)
     assert c.p is not None
-    assert rope_marginal(results[lot_id(journal, "K10-H")]) is None
+    assert rope_marginal(results[lot_id(logbook, "K10-H")]) is None
 
 
-def test_wraps_are_gathered_by_cord_and_host(journal, gathered):
-    tests = wrap_tests(gathered, lot_id(journal, "N7-T"))
+def test_wraps_are_gathered_by_cord_and_host(logbook, gathered):
+    tests = wrap_tests(gathered, lot_id(logbook, "N7-T"))
     ((knot, host),) = tests
-    assert journal.knot(knot).title == "Triple sliding hitch"
-    assert journal.lot(host).name == "K10-H"
+    assert logbook.knot(knot).title == "Triple sliding hitch"
+    assert logbook.lot(host).name == "K10-H"
     marks = tests[knot, host]
     assert [m.wraps for m in marks] == sorted(m.wraps for m in marks)
     assert len(marks) == 9
     assert all(m.load_n > 0 for m in marks)
-    assert wrap_tests(gathered, lot_id(journal, "P8-B")) == {}
+    assert wrap_tests(gathered, lot_id(logbook, "P8-B")) == {}
 
 
-def test_a_void_finding_is_counted_and_says_nothing(journal, gathered):
-    void = [e for e in journal.entries if e.finding and e.finding.gave is Gave.VOID]
+def test_a_void_finding_is_counted_and_says_nothing(logbook, gathered):
+    void = [e for e in logbook.entries if e.finding and e.finding.gave is Gave.VOID]
     assert void
     groups = [
         *gathered.plain.values(),

@@ -6,22 +6,22 @@ from datetime import datetime
 
 import pytest
 
-from bruiser.core.bench_book import BenchRecord, Fixture
 from bruiser.core.errors import Refused
-from bruiser.core.methods import METHODS, MethodPlan
-from bruiser.core.preparation import PrepStep
-from bruiser.core.records import Gave, Knot, Lot, Pull, PullEnd, Role
-from bruiser.core.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.records.bench_book import BenchRecord, Fixture
+from bruiser.core.records.methods import METHODS, MethodPlan
+from bruiser.core.records.preparation import PrepStep
+from bruiser.core.records.records import Gave, Knot, Lot, Pull, PullEnd, Role
+from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
 from bruiser.store import pulls
-from bruiser.workshop import cut_sheet, queueing
-from bruiser.workshop.bench_entry import AddFixture, PutBench
-from bruiser.workshop.cutting import cut_length_m, cut_parts
-from bruiser.workshop.history import history
-from bruiser.workshop.inspecting import FindingDraft, accept_draft
-from bruiser.workshop.journal import Stage, State, read_journal
-from bruiser.workshop.knot_commands import AddKnot
-from bruiser.workshop.lot_commands import AddLot, ReceiveHank
-from bruiser.workshop.plan_cells import (
+from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
+from bruiser.workshop.desk.knot_commands import AddKnot
+from bruiser.workshop.desk.lot_commands import AddLot, ReceiveHank
+from bruiser.workshop.findings.history import history
+from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft
+from bruiser.workshop.logbook.entries import Stage, State, read_logbook
+from bruiser.workshop.plan import cut_sheet, queueing
+from bruiser.workshop.plan.bench_entry import AddFixture, PutBench
+from bruiser.workshop.plan.plan_cells import (
     PlanDraft,
     cell_of,
     count_there,
@@ -29,7 +29,7 @@ from bruiser.workshop.plan_cells import (
     refusals,
     row_words,
 )
-from bruiser.workshop.planning import outlook, queue_plan, timetable
+from bruiser.workshop.plan.planning import outlook, queue_plan, timetable
 from tests.workshop.conftest import LOT
 
 WET = replace(
@@ -80,105 +80,105 @@ def knots_of(made):
     ],
 )  # fmt: skip
 def test_the_axes_make_the_states_that_make_sense(ready, changes, states):
-    journal = read_journal(ready)
-    made = knots_of(plan_specimens(journal, draft(**changes)))
+    logbook = read_logbook(ready)
+    made = knots_of(plan_specimens(logbook, draft(**changes)))
     assert {s.title for s in made} == states
-    cells = draft(**changes).cells(journal)
+    cells = draft(**changes).cells(logbook)
     assert {cell_of(s).key for s in made} == {c.key for c in cells}
     assert len(made) == 2 * len(cells)
 
 
 def test_unlike_lines_bring_both_baselines_and_take_cord_of_both(ready):
-    journal = read_journal(ready)
-    made = plan_specimens(journal, draft(knot_ids=("k2",), lot_b_ids=("l3",)))
+    logbook = read_logbook(ready)
+    made = plan_specimens(logbook, draft(knot_ids=("k2",), lot_b_ids=("l3",)))
     assert {s.lot.id for s in made if s.role is Role.BASELINE} == {"l1", "l3"}
     unlike = next(s for s in made if s.lot_b is not None)
     alike = next(s for s in made if s.knot_a and s.lot_b is None)
-    thick, thin = (cut_length_m(journal, unlike, i) for i in ("l1", "l3"))
-    assert thin < thick < cut_length_m(journal, alike)
-    queue_plan(ready, journal, draft(knot_ids=("k2",), lot_b_ids=("l3",)))
-    journal = read_journal(ready)
-    waiting = next(e for e in journal.entries if e.specimen.lot_b is not None)
-    cut_sheet.cut_all(ready, cut_sheet.plan_lot(journal, LOT, 0.5))
-    assert read_journal(ready).state(waiting) is State.PLANNED
-    cut_sheet.cut_all(ready, cut_sheet.plan_lot(journal, THIN, 0.5))
-    assert read_journal(ready).state(waiting) is State.CUT
+    thick, thin = (cut_length_m(logbook, unlike, i) for i in ("l1", "l3"))
+    assert thin < thick < cut_length_m(logbook, alike)
+    queue_plan(ready, logbook, draft(knot_ids=("k2",), lot_b_ids=("l3",)))
+    logbook = read_logbook(ready)
+    waiting = next(e for e in logbook.entries if e.specimen.lot_b is not None)
+    cut_sheet.cut_all(ready, cut_sheet.plan_lot(logbook, LOT, 0.5))
+    assert read_logbook(ready).state(waiting) is State.PLANNED
+    cut_sheet.cut_all(ready, cut_sheet.plan_lot(logbook, THIN, 0.5))
+    assert read_logbook(ready).state(waiting) is State.CUT
 
 
 def test_a_thick_host_costs_cord(ready):
-    journal = read_journal(ready)
-    (one, _) = plan_specimens(journal, draft(knot_ids=("k3",), fixture_ids=("f1",)))[-2:]
-    names = {p.name: p.length_m for p in cut_parts(journal, one)}
+    logbook = read_logbook(ready)
+    (one, _) = plan_specimens(logbook, draft(knot_ids=("k3",), fixture_ids=("f1",)))[-2:]
+    names = {p.name: p.length_m for p in cut_parts(logbook, one)}
     assert names["round the host"] > 0
     thick = replace(one, fixture=replace(POST, diameter_m=0.2))
-    assert cut_length_m(journal, thick) > cut_length_m(journal, one)
+    assert cut_length_m(logbook, thick) > cut_length_m(logbook, one)
 
 
 def test_pairs_come_from_one_hank(ready):
     plan = draft(dressings=("dressed", "crossed"), pair=True, pulls=4)
-    queue_plan(ready, read_journal(ready), plan)
-    journal = read_journal(ready)
+    queue_plan(ready, read_logbook(ready), plan)
+    logbook = read_logbook(ready)
     pairs = {}
-    for e in journal.entries:
+    for e in logbook.entries:
         if e.specimen.pair:
             pairs.setdefault(e.specimen.pair, []).append(e.specimen)
     assert sorted(len(v) for v in pairs.values()) == [2, 2, 2, 2]
     assert all({s.dressing for s in v} == {"dressed", "crossed"} for v in pairs.values())
-    cuts = cut_sheet.plan_lot(journal, LOT, 0.5)
+    cuts = cut_sheet.plan_lot(logbook, LOT, 0.5)
     hank = {x.specimen_id: h.hank_id for h in cuts.hanks for x in h.cuts}
     assert all(len({hank[s.id] for s in v}) == 1 for v in pairs.values())
 
 
 def test_a_bench_refuses_levels_above_it_with_the_figure(ready):
-    journal, say = read_journal(ready), ready.units
+    logbook, say = read_logbook(ready), ready.units
     plan = MethodPlan("cycles", (("high", 0.5),))
-    (why,) = refusals(journal, draft(methods=(plan,)), BENCH, say)
+    (why,) = refusals(logbook, draft(methods=(plan,)), BENCH, say)
     assert "50 % of 13.00 kN is 6.50 kN" in why
     assert "bears 5.00 kN" in why
-    assert refusals(journal, draft(methods=(MethodPlan("cycles"),)), BENCH, say) == []
+    assert refusals(logbook, draft(methods=(MethodPlan("cycles"),)), BENCH, say) == []
     plain = replace(BENCH, methods=METHODS[:2])
-    (why,) = refusals(journal, draft(methods=(MethodPlan("cycles"),)), plain, say)
+    (why,) = refusals(logbook, draft(methods=(MethodPlan("cycles"),)), plain, say)
     assert "cannot do" in why
 
 
 def test_states_move_on_from_their_own_evidence(ready):
-    first = read_journal(ready).entries[0]
-    seen = [read_journal(ready).state(first)]
+    first = read_logbook(ready).entries[0]
+    seen = [read_logbook(ready).state(first)]
     with pytest.raises(Refused, match="Say who"):
         queueing.record_step(ready, [first.specimen], PrepStep.TIED, " ")
-    cut_sheet.cut_all(ready, cut_sheet.plan_lot(read_journal(ready), LOT, 0.5))
-    seen.append(read_journal(ready).state(read_journal(ready).entries[0]))
+    cut_sheet.cut_all(ready, cut_sheet.plan_lot(read_logbook(ready), LOT, 0.5))
+    seen.append(read_logbook(ready).state(read_logbook(ready).entries[0]))
     for step in (PrepStep.TIED, PrepStep.CHECKED):
         queueing.record_step(ready, [first.specimen], step, "TV")
-        journal = read_journal(ready)
-        seen.append(journal.state(journal.entries[0]))
+        logbook = read_logbook(ready)
+        seen.append(logbook.state(logbook.entries[0]))
     assert seen == [State.PLANNED, State.CUT, State.TIED, State.CHECKED]
     ready.undo()
-    journal = read_journal(ready)
-    assert journal.state(journal.entries[0]) is State.TIED
-    assert [p.step for p in journal.entries[0].prepared] == [PrepStep.TIED]
-    said = [h.what for h in history(ready, journal.entries[0])]
+    logbook = read_logbook(ready)
+    assert logbook.state(logbook.entries[0]) is State.TIED
+    assert [p.step for p in logbook.entries[0].prepared] == [PrepStep.TIED]
+    said = [h.what for h in history(ready, logbook.entries[0])]
     assert said[-1] == "checked by a second person: taken back"
     ready.redo()
-    journal = read_journal(ready)
-    assert journal.state(journal.entries[0]) is State.CHECKED
+    logbook = read_logbook(ready)
+    assert logbook.state(logbook.entries[0]) is State.CHECKED
     with pytest.raises(Refused, match="was begun"):
-        queueing.drop_waiting(ready, journal, [first.specimen.id])
+        queueing.drop_waiting(ready, logbook, [first.specimen.id])
 
 
 def test_the_rest_is_shuffled_and_dropped_while_what_is_done_stays(ready):
-    queue_plan(ready, read_journal(ready), draft(pulls=6))
-    before = [e.specimen.id for e in read_journal(ready).at(Stage.PLANNED)]
-    queueing.reshuffle(ready, read_journal(ready), 3)
-    after = [e.specimen.id for e in read_journal(ready).at(Stage.PLANNED)]
+    queue_plan(ready, read_logbook(ready), draft(pulls=6))
+    before = [e.specimen.id for e in read_logbook(ready).at(Stage.PLANNED)]
+    queueing.reshuffle(ready, read_logbook(ready), 3)
+    after = [e.specimen.id for e in read_logbook(ready).at(Stage.PLANNED)]
     assert sorted(after) == sorted(before)
     assert after != before
-    queueing.reshuffle(ready, read_journal(ready), 3)
+    queueing.reshuffle(ready, read_logbook(ready), 3)
     ready.undo()
     ready.undo()
-    assert [e.specimen.id for e in read_journal(ready).at(Stage.PLANNED)] == before
-    queueing.drop_waiting(ready, read_journal(ready), before[1:3])
-    left = [e.specimen.id for e in read_journal(ready).at(Stage.PLANNED)]
+    assert [e.specimen.id for e in read_logbook(ready).at(Stage.PLANNED)] == before
+    queueing.drop_waiting(ready, read_logbook(ready), before[1:3])
+    left = [e.specimen.id for e in read_logbook(ready).at(Stage.PLANNED)]
     assert left == [before[0], *before[3:]]
 
 
@@ -189,64 +189,64 @@ def pulled(workshop, entry):
     with workshop.file.writing() as c:
         pulls.insert_pull(c, pull)
         pulls.end_pull(c, pull.id, "2026-02-01T01:01:00Z", PullEnd.GAVE, None, 0, 500.0)
-    return read_journal(workshop).by_pull[pull.id]
+    return read_logbook(workshop).by_pull[pull.id]
 
 
 def test_a_void_specimen_comes_back_at_a_later_place(ready):
-    queue_plan(ready, read_journal(ready), draft(pulls=9))
-    waiting = [e.specimen.id for e in read_journal(ready).at(Stage.PLANNED)]
-    entry = pulled(ready, read_journal(ready).at(Stage.PLANNED)[0])
+    queue_plan(ready, read_logbook(ready), draft(pulls=9))
+    waiting = [e.specimen.id for e in read_logbook(ready).at(Stage.PLANNED)]
+    entry = pulled(ready, read_logbook(ready).at(Stage.PLANNED)[0])
     void = FindingDraft(gave=Gave.VOID, void_reason="shackle slipped")
     assert accept_draft(ready, entry, void) == {}
-    journal = read_journal(ready)
+    logbook = read_logbook(ready)
     assert (
-        journal.state(next(e for e in journal.entries if e.specimen.id == waiting[0])) is State.VOID
+        logbook.state(next(e for e in logbook.entries if e.specimen.id == waiting[0])) is State.VOID
     )
-    now = [e.specimen for e in journal.at(Stage.PLANNED)]
+    now = [e.specimen for e in logbook.at(Stage.PLANNED)]
     (made,) = [s for s in now if s.replaces_id == waiting[0]]
     assert [s.id for s in now if s is not made] == waiting[1:]
     assert made.title == entry.specimen.title
-    assert made.code not in {e.specimen.code for e in journal.entries if e.specimen.id != made.id}
+    assert made.code not in {e.specimen.code for e in logbook.entries if e.specimen.id != made.id}
     assert len({s.queue_position for s in now}) == len(now)
-    assert queueing.to_replace(journal) == []
+    assert queueing.to_replace(logbook) == []
     ready.undo()
-    journal = read_journal(ready)
-    assert [e.specimen.id for e in journal.at(Stage.PLANNED)] == waiting[1:]
+    logbook = read_logbook(ready)
+    assert [e.specimen.id for e in logbook.at(Stage.PLANNED)] == waiting[1:]
 
 
 def test_a_soak_decides_what_comes_next_and_when(ready):
-    queue_plan(ready, read_journal(ready), draft(lot_ids=("l2", "l1"), seed=2))
-    journal = read_journal(ready)
-    wet = [e for e in journal.at(Stage.PLANNED) if e.specimen.lot.id == "l2"]
-    slots = timetable(journal, 6.0, 0.0)
+    queue_plan(ready, read_logbook(ready), draft(lot_ids=("l2", "l1"), seed=2))
+    logbook = read_logbook(ready)
+    wet = [e for e in logbook.at(Stage.PLANNED) if e.specimen.lot.id == "l2"]
+    slots = timetable(logbook, 6.0, 0.0)
     assert all(slots[e.specimen.id].start_s >= 7200.0 for e in wet)
     assert all(slots[e.specimen.id].soak_from_s >= 0.0 for e in wet)
     early = "2026-02-01T08:00:00+00:00"
-    assert journal.next_to_pull(early).specimen.lot.id == "l1"
+    assert logbook.next_to_pull(early).specimen.lot.id == "l1"
     ready.now = lambda: early
     queueing.record_step(ready, [wet[-1].specimen], PrepStep.SOAKING, "")
-    journal = read_journal(ready)
-    assert journal.next_to_pull("2026-02-01T09:59:00+00:00").specimen.lot.id == "l1"
-    assert journal.next_to_pull("2026-02-01T10:10:00+00:00").specimen == wet[-1].specimen
-    assert journal.next_to_pull("2026-02-01T10:21:00+00:00").specimen.lot.id == "l1"
+    logbook = read_logbook(ready)
+    assert logbook.next_to_pull("2026-02-01T09:59:00+00:00").specimen.lot.id == "l1"
+    assert logbook.next_to_pull("2026-02-01T10:10:00+00:00").specimen == wet[-1].specimen
+    assert logbook.next_to_pull("2026-02-01T10:21:00+00:00").specimen.lot.id == "l1"
 
 
 def test_other_numbers_of_a_method_are_another_cell(ready):
-    journal = read_journal(ready)
+    logbook = read_logbook(ready)
     three, four = (MethodPlan("cycles", (("count", n),)) for n in (30, 40))
-    queue_plan(ready, journal, draft(methods=(three,)))
-    there = count_there(read_journal(ready))
-    keys = {c.method: c.key for c in draft(methods=(three, four)).cells(journal)}
+    queue_plan(ready, logbook, draft(methods=(three,)))
+    there = count_there(read_logbook(ready))
+    keys = {c.method: c.key for c in draft(methods=(three, four)).cells(logbook)}
     assert there[keys[three]] == 2
     assert keys[four] not in there
     same = MethodPlan("cycles", (("count", 30), ("high", 0.30), ("low", 0.05)))
-    (cell,) = draft(methods=(same,)).cells(journal)
+    (cell,) = draft(methods=(same,)).cells(logbook)
     assert cell.key == keys[three]
 
 
 def test_a_whole_edit_of_the_matrix_answers_within_fifty_milliseconds(ready):
     """Everything the station works out when a tick changes, with over 200 specimens."""
-    journal, say = read_journal(ready), ready.units
+    logbook, say = read_logbook(ready), ready.units
     plans = (MethodPlan(), MethodPlan("cycles"), MethodPlan("stepped load"))
     big = draft(
         lot_ids=("l1", "l2", "l3"), knot_ids=("k1", "k2", "k3"), methods=plans, fixture_ids=("f1",),
@@ -255,10 +255,10 @@ def test_a_whole_edit_of_the_matrix_answers_within_fifty_milliseconds(ready):
     begin, took = datetime(2026, 3, 2, 8, 0), []
     for _ in range(7):
         began = time.perf_counter()
-        found = outlook(journal, big, begin)
-        refusals(journal, big, BENCH, say)
-        there = count_there(journal)
-        rows = {c.row: row_words(journal, c) for c in big.all_cells(journal)}
+        found = outlook(logbook, big, begin)
+        refusals(logbook, big, BENCH, say)
+        there = count_there(logbook)
+        rows = {c.row: row_words(logbook, c) for c in big.all_cells(logbook)}
         took.append(time.perf_counter() - began)
     assert found.specimens >= 200
     assert rows

@@ -5,11 +5,17 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.layouts import LAYOUTS, PlaceKind
-from bruiser.core.records import Role, Tail
-from bruiser.workshop.commands import Changes, Command, PlanSpecimen, Together
-from bruiser.workshop.cutting import DRUM_DIAMETER_M, DRUM_TURNS, WASTE_M, cut_length_m, cut_parts
-from bruiser.workshop.journal import read_journal
+from bruiser.core.records.layouts import LAYOUTS, PlaceKind
+from bruiser.core.records.records import Role, Tail
+from bruiser.workshop.desk.cutting import (
+    DRUM_DIAMETER_M,
+    DRUM_TURNS,
+    WASTE_M,
+    cut_length_m,
+    cut_parts,
+)
+from bruiser.workshop.logbook.commands import Changes, Command, PlanSpecimen, Together
+from bruiser.workshop.logbook.entries import read_logbook
 from tests.workshop.conftest import KNOT, LOT, SPECIMEN
 
 
@@ -37,9 +43,9 @@ def test_one_undo_takes_all_of_them_back_and_one_redo_does_them_again(stocked):
     assert changes.ids == ("n0", "n1", "n2", "n3")
     assert stocked.undo_title == "queue four"
     stocked.undo()
-    assert len(read_journal(stocked).entries) == 1
+    assert len(read_logbook(stocked).entries) == 1
     stocked.redo()
-    assert len(read_journal(stocked).entries) == 5
+    assert len(read_logbook(stocked).entries) == 5
 
 
 def test_what_cannot_be_taken_back_makes_the_whole_final():
@@ -59,22 +65,22 @@ def specimen_of(layout):
 
 @pytest.mark.parametrize("layout", LAYOUTS.values(), ids=LAYOUTS)
 def test_the_cut_length_of_every_layout_by_hand(stocked, layout):
-    journal = read_journal(stocked)
+    logbook = read_logbook(stocked)
     specimen = specimen_of(layout)
     kinds = [p.kind for p in layout.places]
     d = LOT.diameter_m
     knots = sum(k is not None for k in (specimen.knot_a, specimen.knot_b))
-    cord = journal.catalogue["bowline"].cord_rule({}).cord_d * d
+    cord = logbook.catalogue["bowline"].cord_rule({}).cord_d * d
     drums = kinds.count(PlaceKind.TERMINATION) * DRUM_TURNS * math.pi * (DRUM_DIAMETER_M + d)
     pins = kinds.count(PlaceKind.PIN) * math.pi * (specimen.pin_diameter_m + d)
     by_hand = specimen.span_m + knots * cord + 0.1 * len(layout.tails) + drums + pins + WASTE_M
-    assert math.fsum(p.length_m for p in cut_parts(journal, specimen)) == pytest.approx(by_hand)
-    assert 0 <= cut_length_m(journal, specimen) - by_hand < 0.01
+    assert math.fsum(p.length_m for p in cut_parts(logbook, specimen)) == pytest.approx(by_hand)
+    assert 0 <= cut_length_m(logbook, specimen) - by_hand < 0.01
 
 
 def test_a_thicker_rope_and_a_longer_span_cost_more_cord(stocked):
-    journal = read_journal(stocked)
-    base = cut_length_m(journal, SPECIMEN)
+    logbook = read_logbook(stocked)
+    base = cut_length_m(logbook, SPECIMEN)
     thick = replace(SPECIMEN, lot=replace(LOT, diameter_m=0.012))
-    assert cut_length_m(journal, thick) > base
-    assert cut_length_m(journal, replace(SPECIMEN, span_m=0.9)) == pytest.approx(base + 0.5)
+    assert cut_length_m(logbook, thick) > base
+    assert cut_length_m(logbook, replace(SPECIMEN, span_m=0.9)) == pytest.approx(base + 0.5)

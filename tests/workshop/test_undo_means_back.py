@@ -11,17 +11,18 @@ from hypothesis import HealthCheck, Phase, settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, precondition, rule
 
-import bruiser.workshop.publishing
-from bruiser.core.bench_book import BenchRecord, Fixture, LoadCheck, RoomDay
-from bruiser.core.brief import Claim, Criterion, DesignFactorEntry
-from bruiser.core.claims import ClaimKind
-from bruiser.core.cord_use import CordReading
-from bruiser.core.criteria import Measure, PassCriterion
+import bruiser.workshop.guide.publishing
+from bruiser.core.choice.brief import Claim, Criterion, DesignFactorEntry
+from bruiser.core.choice.criteria import Measure, PassCriterion
+from bruiser.core.choice.rating import RatingLimits
+from bruiser.core.choice.use_profile import shipped_profiles
 from bruiser.core.errors import BruiserError, Refused
-from bruiser.core.layouts import End
-from bruiser.core.preparation import Hands, Preparation, PrepStep, TyingTrial
-from bruiser.core.rating import RatingLimits
-from bruiser.core.records import (
+from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.records.bench_book import BenchRecord, Fixture, LoadCheck, RoomDay
+from bruiser.core.records.cord_use import CordReading
+from bruiser.core.records.layouts import End
+from bruiser.core.records.preparation import Hands, Preparation, PrepStep, TyingTrial
+from bruiser.core.records.records import (
     Exclusion,
     Finding,
     Gave,
@@ -31,30 +32,38 @@ from bruiser.core.records import (
     Lot,
     TailDraw,
 )
-from bruiser.core.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
 from bruiser.core.trace import TraceSettings
-from bruiser.core.use_profile import shipped_profiles
 from bruiser.formats.json_records import write_record
 from bruiser.store import campaigns
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.guides import GuideRow, LimitsRow, ProfileRow, StepRow
 from bruiser.store.readings import Photo
-from bruiser.workshop import bench_entry, brief_commands, commands, guide_book, knot_commands
-from bruiser.workshop import lot_commands as lots
-from bruiser.workshop import photos as photo_commands
-from bruiser.workshop.cutting import cut_length_m
-from bruiser.workshop.excluding import Exclude
-from bruiser.workshop.gathering import gather
-from bruiser.workshop.guide_book import read_guide_book
-from bruiser.workshop.history import history
-from bruiser.workshop.instruments import RecordCheck
-from bruiser.workshop.journal import Stage, read_journal
-from bruiser.workshop.knot_entry import archive
-from bruiser.workshop.publishing import KeepGuide, StepGuide
-from bruiser.workshop.recording import record_by_hand, record_from_file
-from bruiser.workshop.results import lot_results
-from bruiser.workshop.tracing import Reading, Reanalyse, read_anew, readings_of, stored_trace
-from bruiser.workshop.workshop import create_workshop
+from bruiser.workshop.bench.instruments import RecordCheck
+from bruiser.workshop.bench.recording import record_by_hand, record_from_file
+from bruiser.workshop.desk import brief_commands, knot_commands
+from bruiser.workshop.desk import lot_commands as lots
+from bruiser.workshop.desk.cutting import cut_length_m
+from bruiser.workshop.desk.knot_entry import archive
+from bruiser.workshop.findings import photos as photo_commands
+from bruiser.workshop.findings.excluding import Exclude
+from bruiser.workshop.findings.history import history
+from bruiser.workshop.findings.tracing import (
+    Reading,
+    Reanalyse,
+    read_anew,
+    readings_of,
+    stored_trace,
+)
+from bruiser.workshop.guide import book as guide_book
+from bruiser.workshop.guide.book import read_guide_book
+from bruiser.workshop.guide.publishing import KeepGuide, StepGuide
+from bruiser.workshop.logbook import commands
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.workshop import create_workshop
+from bruiser.workshop.plan import bench_entry
+from bruiser.workshop.results.gathering import gather
+from bruiser.workshop.results.lot_results import lot_results
 from tests.workshop.conftest import ROW, SPECIMEN, Ticking
 
 TRADES = ("general", "climbing", "sailing")
@@ -79,7 +88,7 @@ class Deeds:
 
     def __init__(self, workshop, rng):
         self.w, self.rng = workshop, rng
-        self.j = read_journal(workshop)
+        self.j = read_logbook(workshop)
 
     def new(self):
         return self.w.new_id()
@@ -347,14 +356,14 @@ class Deeds:
 
 def answers(workshop):
     """What every query answers, as one text: not the rows, nor the record of what was undone."""
-    journal = read_journal(workshop)
-    traces = [readings_of(workshop, e.pull.id) for e in journal.entries if e.pull is not None]
+    logbook = read_logbook(workshop)
+    traces = [readings_of(workshop, e.pull.id) for e in logbook.entries if e.pull is not None]
     book = read_guide_book(workshop)
-    state = [(e.specimen.code, journal.state(e), e.window, e.sheet) for e in journal.entries]
+    state = [(e.specimen.code, logbook.state(e), e.window, e.sheet) for e in logbook.entries]
     pictures = [
-        photo_commands.read_picture(workshop, p.id) for e in journal.entries for p in e.photos
+        photo_commands.read_picture(workshop, p.id) for e in logbook.entries for p in e.photos
     ]
-    return repr((workshop.campaign, journal, traces, book, gather(journal), state, pictures))
+    return repr((workshop.campaign, logbook, traces, book, gather(logbook), state, pictures))
 
 
 COMMANDS = sorted(every_command(), key=lambda kind: kind.__name__)
@@ -392,7 +401,7 @@ class Undoing(RuleBasedStateMachine):
         rows = "\n".join(f"{n / 10},{n * 20 if n < 200 else 0},{n}" for n in range(260))
         path = Path(self.folder.name, "logger.csv")
         path.write_text("time_s,load_N,travel_mm\n" + rows)
-        for entry in read_journal(self.w).at(Stage.PLANNED)[:count]:
+        for entry in read_logbook(self.w).at(Stage.PLANNED)[:count]:
             record_from_file(self.w, entry.specimen, path, rate_m_s=0.008, capacity_n=2e4)
 
     @rule(
@@ -450,7 +459,7 @@ class Undoing(RuleBasedStateMachine):
         else:
             self.w.redo()
         assert answers(self.w) == before
-        for entry in read_journal(self.w).entries:
+        for entry in read_logbook(self.w).entries:
             history(self.w, entry)
 
     @precondition(lambda self: len(self.seen) > 3)
@@ -474,9 +483,9 @@ class Undoing(RuleBasedStateMachine):
 
 
 def rated(workshop):
-    journal = read_journal(workshop)
-    inspected = {e.specimen.lot.id for e in journal.at(Stage.INSPECTED)}
-    return repr([lot_results(journal, lot) for lot in journal.lots if lot.id in inspected])
+    logbook = read_logbook(workshop)
+    inspected = {e.specimen.lot.id for e in logbook.at(Stage.INSPECTED)}
+    return repr([lot_results(logbook, lot) for lot in logbook.lots if lot.id in inspected])
 
 
 def machine(examples, steps):
@@ -500,37 +509,37 @@ def test_undo_means_back_over_eight_long_runs():
 
 
 def test_every_command_takes_part():
-    assert bruiser.workshop.publishing
+    assert bruiser.workshop.guide.publishing
     missing = [k.__name__ for k in every_command() if not hasattr(Deeds, deed_of(k))]
     assert missing == []
 
 
 def test_a_correction_taken_back_leaves_the_first_finding(workshop):
-    entry = read_journal(workshop).at(Stage.INSPECTED)[0]
+    entry = read_logbook(workshop).at(Stage.INSPECTED)[0]
     other = replace(entry.finding, id="new", peak_load_n=1.0, supersedes=entry.finding.id)
     workshop.do(commands.AcceptFinding(other))
     workshop.undo()
-    assert read_journal(workshop).by_pull[entry.pull.id].finding == entry.finding
+    assert read_logbook(workshop).by_pull[entry.pull.id].finding == entry.finding
 
 
 def test_what_rests_on_a_step_refuses_its_undo_and_the_one_before_it_is_next(stocked):
     fixture = Fixture("f", "pin", "pin", "steel", "smooth", 0.012)
     stocked.do(bench_entry.AddFixture(fixture))
     stocked.do(commands.PlanSpecimen(replace(SPECIMEN, id="s9", code="S-009", fixture=fixture)))
-    record_by_hand(stocked, read_journal(stocked).entries[-1].specimen, 0.008, 2e4)
+    record_by_hand(stocked, read_logbook(stocked).entries[-1].specimen, 0.008, 2e4)
     with pytest.raises(Refused, match="needed by what was stored since: 1 pull") as refused:
         stocked.undo()
     assert refused.value.remedy == "It stands."
     with pytest.raises(Refused, match="1 specimen"):
         stocked.undo()
-    assert len(read_journal(stocked).entries) == 2
+    assert len(read_logbook(stocked).entries) == 2
     with pytest.raises(Refused, match="1 pull"):
-        stocked.do(commands.DropSpecimen(read_journal(stocked).entries[-1].specimen))
+        stocked.do(commands.DropSpecimen(read_logbook(stocked).entries[-1].specimen))
 
 
 def test_archiving_under_another_trade_keeps_the_stored_name(stocked):
     stocked.do(brief_commands.EditCampaign(replace(stocked.campaign, trade="sailing")))
-    (shown,) = read_journal(stocked).knots
+    (shown,) = read_logbook(stocked).knots
     archive(stocked, shown)
     with stocked.file.reading() as connection:
         (stored,) = campaigns.load_knots(connection)
@@ -549,4 +558,4 @@ def test_what_is_stored_counts_as_stored_though_it_cannot_be_shown(stocked):
     assert [type(e) for e in told] == [ZeroDivisionError]
     assert stocked.undo_title == "note the room"
     stocked.undo()
-    assert read_journal(stocked).bench_book.days == ()
+    assert read_logbook(stocked).bench_book.days == ()

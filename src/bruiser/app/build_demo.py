@@ -41,11 +41,11 @@ from bruiser.app.demo_plan import (
     enter_lots,
 )
 from bruiser.catalogue import Structure, load_catalogue
-from bruiser.core.layouts import LAYOUTS, End, LengthSpot
-from bruiser.core.methods import STRAIGHT, MethodPlan
-from bruiser.core.programme import programme, runs_latched
-from bruiser.core.readings import Takes
-from bruiser.core.records import (
+from bruiser.core.records.layouts import LAYOUTS, End, LengthSpot
+from bruiser.core.records.methods import STRAIGHT, MethodPlan
+from bruiser.core.records.programme import programme, runs_latched
+from bruiser.core.records.readings import Takes
+from bruiser.core.records.records import (
     JAM_WORDS,
     Gave,
     JamLevel,
@@ -58,16 +58,16 @@ from bruiser.core.records import (
 )
 from bruiser.rig.instrument import Remains
 from bruiser.store.campaigns import CampaignRow
-from bruiser.workshop.commands import PlanSpecimen
-from bruiser.workshop.cutting import cut_length_m
-from bruiser.workshop.excluding import exclude_pull
-from bruiser.workshop.inspecting import FindingDraft, accept_draft, contradiction
-from bruiser.workshop.journal import Entry, Journal, Stage, read_journal
-from bruiser.workshop.live import Phase
-from bruiser.workshop.pulling import PullSession
-from bruiser.workshop.running import MethodRun, RunState, reference_n
-from bruiser.workshop.simulation import AS_FAST_AS_IT_GOES, TRAVEL_RATE_M_S, bench_with
-from bruiser.workshop.workshop import Workshop, create_workshop
+from bruiser.workshop.bench.live_pull import Phase
+from bruiser.workshop.bench.pulling import PullSession
+from bruiser.workshop.bench.running import MethodRun, RunState, reference_n
+from bruiser.workshop.bench.simulation import AS_FAST_AS_IT_GOES, TRAVEL_RATE_M_S, bench_with
+from bruiser.workshop.desk.cutting import cut_length_m
+from bruiser.workshop.findings.excluding import exclude_pull
+from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft, contradiction
+from bruiser.workshop.logbook.commands import PlanSpecimen
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, read_logbook
+from bruiser.workshop.logbook.workshop import Workshop, create_workshop
 
 SEED = 23
 PIN_M = 0.012
@@ -222,7 +222,7 @@ def answer_for(run: MethodRun, lies: Remains) -> None:
 
 def inspect_specimen(workshop: Workshop, pull_id: str, remains: Remains) -> None:
     """Write down what lies on the simulated bench, as a technician would."""
-    entry = read_journal(workshop).by_pull[pull_id]
+    entry = read_logbook(workshop).by_pull[pull_id]
     draft = FindingDraft(
         gave=Gave(remains.gave),
         place=remains.place,
@@ -255,7 +255,7 @@ def moved_spots(entry: Entry) -> list[LengthSpot]:
 
 def void_specimen(workshop: Workshop, pull_id: str, reason: str) -> None:
     """Set a pull aside."""
-    entry = read_journal(workshop).by_pull[pull_id]
+    entry = read_logbook(workshop).by_pull[pull_id]
     draft = FindingDraft(gave=Gave.VOID, void_reason=reason)
     accept_draft(workshop, entry, draft, replace_void=False)
 
@@ -290,14 +290,14 @@ def build_demo(path: Path, *, limit: int | None = None) -> None:
     figure_eights = [s for s in pulled if s.knot_a and s.knot_a.structure == "figure-eight-loop"]
     stopped = {s.id: 7_000.0 for s in figure_eights[1:2]}
     void = {s.id for s in pulled[20:21]}
-    journal = read_journal(workshop)
+    logbook = read_logbook(workshop)
     trials = np.random.default_rng(SEED + 2)
     tried = 0
     for number, specimen in enumerate(pulled):
-        cut_from_longest(workshop, specimen, cut_length_m(journal, specimen))
+        cut_from_longest(workshop, specimen, cut_length_m(logbook, specimen))
         if specimen.lot.name in TRIED_IN and specimen.knot_a is not None:
-            structure = journal.catalogue[specimen.knot_a.structure]
-            try_tying(workshop, trials, _entry_of(journal, specimen), structure, tried)
+            structure = logbook.catalogue[specimen.knot_a.structure]
+            try_tying(workshop, trials, _entry_of(logbook, specimen), structure, tried)
             tried += 1
         technician = TECHNICIANS[number % 2]
         pull_id, remains = pull_specimen(workshop, specimen, technician, stopped.get(specimen.id))
@@ -312,8 +312,8 @@ def build_demo(path: Path, *, limit: int | None = None) -> None:
     workshop.close()
 
 
-def _entry_of(journal: Journal, specimen: Specimen) -> Entry:
-    return next(e for e in journal.entries if e.specimen.id == specimen.id)
+def _entry_of(logbook: Logbook, specimen: Specimen) -> Entry:
+    return next(e for e in logbook.entries if e.specimen.id == specimen.id)
 
 
 def pull_methods(workshop: Workshop, rng: np.random.Generator) -> None:
@@ -341,18 +341,18 @@ def pull_cells(
     """Cut, tie, check, pull and inspect every specimen; with `tries` also a trial of each."""
     known: dict[str, float] = {}
     for number, (specimen, cell) in enumerate(queued):
-        journal = read_journal(workshop)
-        cut_all(workshop, journal, specimen)
-        entry = _entry_of(journal, specimen)
-        tie_and_check(workshop, rng, journal, entry, number, cell)
+        logbook = read_logbook(workshop)
+        cut_all(workshop, logbook, specimen)
+        entry = _entry_of(logbook, specimen)
+        tie_and_check(workshop, rng, logbook, entry, number, cell)
         if tries and specimen.knot_a is not None:
-            structure = journal.catalogue[specimen.knot_a.structure]
+            structure = logbook.catalogue[specimen.knot_a.structure]
             try_tying(workshop, rng, entry, structure, number)
-        journal = read_journal(workshop)
-        entry = _entry_of(journal, specimen)
+        logbook = read_logbook(workshop)
+        entry = _entry_of(logbook, specimen)
         lot = entry.specimen.lot
         if cell.knot is not None and lot.id not in known:
-            known[lot.id] = reference_n(journal, lot)[0]
+            known[lot.id] = reference_n(logbook, lot)[0]
         pull_id, remains = pull_specimen(
             workshop,
             entry.specimen,
@@ -366,7 +366,7 @@ def leave_one_out(workshop: Workshop) -> None:
     """Leave a pull out of the results, as a technician would who found a fault afterwards."""
     entry = next(
         e
-        for e in read_journal(workshop).at(Stage.INSPECTED)
+        for e in read_logbook(workshop).at(Stage.INSPECTED)
         if e.specimen.lot.name == "N6-K" and e.specimen.title.startswith("Overhand bend")
     )
     exclude_pull(workshop, entry, "One tail had been cut 40 mm short of the plan.", TECHNICIANS[0])

@@ -7,8 +7,8 @@ import os
 import sys
 from pathlib import Path
 
+from bruiser.core.choice.working_load import School
 from bruiser.core.errors import BruiserError
-from bruiser.core.working_load import School
 from bruiser.formats.guide_kinds import KINDS
 
 

@@ -8,17 +8,17 @@ import time
 from pathlib import Path
 
 from bruiser.core.errors import InputError
-from bruiser.core.report import GroupResult, Report, make_report
+from bruiser.core.rating.report import GroupResult, Report, make_report
 from bruiser.core.trace import TRACE_END_WORDS, TraceSettings, analyse_trace
 from bruiser.formats.pull_table import group_pulls, read_pull_table
 from bruiser.formats.results_json import report_json
 from bruiser.formats.trace_file import read_trace_file
 from bruiser.formats.trace_json import trace_json
 from bruiser.store.headers import looks_like_a_database
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.results import campaign_report
-from bruiser.workshop.simulation import serve_bench
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.bench.simulation import serve_bench
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import open_workshop
+from bruiser.workshop.results.lot_results import campaign_report
 
 
 def read_text(path: Path) -> str:
@@ -99,7 +99,7 @@ def report_of(path: Path) -> Report:
     if looks_like_a_database(path):
         workshop = open_workshop(path, read_only=True)
         try:
-            return campaign_report(read_journal(workshop))
+            return campaign_report(read_logbook(workshop))
         finally:
             workshop.close()
     try:

@@ -8,23 +8,29 @@ import numpy as np
 
 from bruiser.app.demo_plan import HOST, KnotPick, lot_of
 from bruiser.catalogue import Structure
-from bruiser.core.bench_book import Fixture
-from bruiser.core.brief import Claim
-from bruiser.core.claims import ClaimKind
-from bruiser.core.layouts import lay
-from bruiser.core.methods import RAMP, STRAIGHT, MethodPlan
-from bruiser.core.preparation import Hands, Verdict
-from bruiser.core.records import CROSSED, DRESSED, Knot, Lot, Role, Specimen, Tail
-from bruiser.core.stock import Hank, HankKind, Move, StockEntry, longest_first
-from bruiser.workshop.bench_entry import AddFixture
-from bruiser.workshop.brief_commands import EnterClaim
-from bruiser.workshop.commands import PlanSpecimen
-from bruiser.workshop.cutting import cut_length_m
-from bruiser.workshop.journal import Entry, Journal, read_journal
-from bruiser.workshop.knot_commands import AddKnot
-from bruiser.workshop.lot_commands import AddLot, CutSpecimen, ReceiveHank
-from bruiser.workshop.preparing import TyingDraft, check_list, keep_checked, keep_tied, keep_trial
-from bruiser.workshop.workshop import Workshop
+from bruiser.core.choice.brief import Claim
+from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.records.bench_book import Fixture
+from bruiser.core.records.layouts import lay
+from bruiser.core.records.methods import RAMP, STRAIGHT, MethodPlan
+from bruiser.core.records.preparation import Hands, Verdict
+from bruiser.core.records.records import CROSSED, DRESSED, Knot, Lot, Role, Specimen, Tail
+from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry, longest_first
+from bruiser.workshop.desk.brief_commands import EnterClaim
+from bruiser.workshop.desk.cutting import cut_length_m
+from bruiser.workshop.desk.knot_commands import AddKnot
+from bruiser.workshop.desk.lot_commands import AddLot, CutSpecimen, ReceiveHank
+from bruiser.workshop.desk.preparing import (
+    TyingDraft,
+    check_list,
+    keep_checked,
+    keep_tied,
+    keep_trial,
+)
+from bruiser.workshop.logbook.commands import PlanSpecimen
+from bruiser.workshop.logbook.entries import Entry, Logbook, read_logbook
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.plan.bench_entry import AddFixture
 
 N7 = replace(
     lot_of("N7-T", "nylon", "kernmantle", 7.0, 11.0, "mast guy 7, green"),
@@ -128,7 +134,7 @@ WAITING_CELLS = (
 
 def enter_method_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str, Lot]:
     """Two more lots with their hanks, and more of the host rope."""
-    lots = {lot.name: lot for lot in read_journal(workshop).lots}
+    lots = {lot.name: lot for lot in read_logbook(workshop).lots}
     for lot in (N7, N5):
         lots[lot.name] = replace(lot, id=workshop.new_id())
         workshop.do(AddLot(lots[lot.name]))
@@ -149,12 +155,12 @@ def enter_fixtures(workshop: Workshop) -> dict[str, Fixture]:
         ("plate", "plate 1, hole 12 mm", "drilled", 12.0),
     ):
         workshop.do(AddFixture(Fixture(workshop.new_id(), kind, name, "steel", finish, mm / 1000)))
-    return {f.kind: f for f in read_journal(workshop).bench_book.fixtures}
+    return {f.kind: f for f in read_logbook(workshop).bench_book.fixtures}
 
 
 def _knot_of(workshop: Workshop, catalogue: dict[str, Structure], pick: KnotPick) -> Knot:
     """The knot in play, brought into play where it was not."""
-    for knot in read_journal(workshop).knots:
+    for knot in read_logbook(workshop).knots:
         if (knot.structure, knot.choices) == (pick.structure, pick.choices):
             return knot
     s = catalogue[pick.structure]
@@ -183,7 +189,7 @@ def plan_methods(
             wanted.append((replace(made, pair=f"P{n + 1}" if paired else ""), cell))
     plain = [w for w in wanted if w[1].knot is None]
     tied = [w for w in wanted if w[1].knot is not None]
-    start = len(read_journal(workshop).entries)
+    start = len(read_logbook(workshop).entries)
     queued = []
     for number, (specimen, cell) in enumerate(
         [*plain, *(tied[i] for i in rng.permutation(len(tied)))], start=start + 1
@@ -227,11 +233,11 @@ def _specimen(
     )
 
 
-def cut_all(workshop: Workshop, journal: Journal, specimen: Specimen) -> None:
+def cut_all(workshop: Workshop, logbook: Logbook, specimen: Specimen) -> None:
     """Cut every piece of a specimen from the longest hank of its lot."""
     for lot_id in specimen.stock_ids:
-        hank = longest_first(journal.stock, journal.stock.of_lot(lot_id))[0]
-        length_m = cut_length_m(journal, specimen, lot_id)
+        hank = longest_first(logbook.stock, logbook.stock.of_lot(lot_id))[0]
+        length_m = cut_length_m(logbook, specimen, lot_id)
         entry = StockEntry(
             workshop.new_id(), hank.id, workshop.now(), Move.CUT, -length_m, specimen.id
         )
@@ -242,7 +248,7 @@ def cut_all(workshop: Workshop, journal: Journal, specimen: Specimen) -> None:
 def tie_and_check(
     workshop: Workshop,
     rng: np.random.Generator,
-    journal: Journal,
+    logbook: Logbook,
     entry: Entry,
     number: int,
     cell: MethodCell,
@@ -251,13 +257,13 @@ def tie_and_check(
     if entry.specimen.knot_a is None:
         return
     tier, other = _TIERS[number % 3], _TIERS[(number + 1) % 3]
-    points = check_list(journal, entry.specimen)
+    points = check_list(logbook, entry.specimen)
     left_out = number % 17 == 5
     draft = TyingDraft(set(points[:-1] if left_out else points), number % 23 != 7)
     for tail in entry.specimen.tails:
         as_tied = tail.length_m + 0.001 * float(rng.integers(-4, 8))
         draft.texts[tail.key] = f"{1000 * as_tied:.0f} mm"
-    keep_tied(workshop, journal, entry, draft, tier)
+    keep_tied(workshop, logbook, entry, draft, tier)
     keep_checked(workshop, entry, other)
     if cell.trial:
         _trial(workshop, rng, entry, tier, other)
@@ -318,7 +324,7 @@ def _write_trial(
 
 def enter_method_claims(workshop: Workshop, lot: Lot) -> None:
     """Two claims that only the methods can decide: what dressing does, what wraps hold."""
-    knots = {k.structure: k.id for k in read_journal(workshop).knots if k.variant == "plain"}
+    knots = {k.structure: k.id for k in read_logbook(workshop).knots if k.variant == "plain"}
     loop, hitch = knots[_EIGHT.structure], knots[_PRUSIK.structure]
     for claim in (
         Claim("", "", ClaimKind.CHANGES_LESS_THAN, loop, None, lot.id, 0.05),

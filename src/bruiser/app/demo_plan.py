@@ -7,26 +7,26 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bruiser.catalogue import Structure
-from bruiser.core.bench_book import BenchRecord, Fixture, RoomDay
-from bruiser.core.brief import Claim, Criterion, DesignFactorEntry
-from bruiser.core.claims import ClaimKind
-from bruiser.core.cord_use import CordReading
-from bruiser.core.criteria import Measure, PassCriterion
-from bruiser.core.methods import METHODS
-from bruiser.core.records import Knot, Lot, Specimen
-from bruiser.core.stock import Hank, HankKind, Move, StockEntry, longest_first
-from bruiser.workshop.bench_entry import AddFixture, NoteRoom, PutBench
-from bruiser.workshop.brief_commands import (
+from bruiser.core.choice.brief import Claim, Criterion, DesignFactorEntry
+from bruiser.core.choice.criteria import Measure, PassCriterion
+from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.records.bench_book import BenchRecord, Fixture, RoomDay
+from bruiser.core.records.cord_use import CordReading
+from bruiser.core.records.methods import METHODS
+from bruiser.core.records.records import Knot, Lot, Specimen
+from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry, longest_first
+from bruiser.workshop.bench.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
+from bruiser.workshop.desk.brief_commands import (
     ChooseUses,
     EnterClaim,
     SetFactor,
     WriteCriterion,
 )
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.knot_commands import AddKnot, RecordCord
-from bruiser.workshop.lot_commands import AddLot, CutSpecimen, ReceiveHank
-from bruiser.workshop.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.desk.knot_commands import AddKnot, RecordCord
+from bruiser.workshop.desk.lot_commands import AddLot, CutSpecimen, ReceiveHank
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.plan.bench_entry import AddFixture, NoteRoom, PutBench
 
 
 @dataclass(frozen=True)
@@ -302,7 +302,7 @@ def enter_cord_readings(
 
 def cut_from_longest(workshop: Workshop, specimen: Specimen, length_m: float) -> None:
     """Cut a specimen from the longest hank of its lot."""
-    kept = read_journal(workshop).stock
+    kept = read_logbook(workshop).stock
     hank = longest_first(kept, kept.of_lot(specimen.lot.stock_id))[0]
     entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.CUT, -length_m, specimen.id)
     minimum = workshop.campaign.offcut_minimum_m
@@ -311,7 +311,7 @@ def cut_from_longest(workshop: Workshop, specimen: Specimen, length_m: float) ->
 
 def change_criterion(workshop: Workshop) -> None:
     """Lower the second criterion after the first pulls: the kind of change that stays visible."""
-    brief = read_journal(workshop).brief
+    brief = read_logbook(workshop).brief
     old = brief.criteria_in_force[1]
     new = replace(
         old,

@@ -5,31 +5,31 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from bruiser.core.choice.guide import Guide
+from bruiser.core.choice.working_load import School
 from bruiser.core.errors import InputError, StoreError
-from bruiser.core.guide import Guide
-from bruiser.core.working_load import School
 from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_files import FILES, GuideFile, as_bytes
 from bruiser.formats.pdf import html_to_pdf
 from bruiser.store.headers import check_header
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
-from bruiser.workshop.choosing import fill_shelf
-from bruiser.workshop.guide_book import GuideBook, read_guide_book
-from bruiser.workshop.guide_content import Wanted
-from bruiser.workshop.guide_state import Revision
-from bruiser.workshop.journal import Journal, read_journal
-from bruiser.workshop.publishing import draft_guide, read_guide, released_pages
-from bruiser.workshop.workshop import Workshop, open_workshop
+from bruiser.workshop.guide.book import GuideBook, read_guide_book
+from bruiser.workshop.guide.choosing import fill_shelf
+from bruiser.workshop.guide.content import Wanted
+from bruiser.workshop.guide.publishing import draft_guide, read_guide, released_pages
+from bruiser.workshop.guide.revisions import Revision
+from bruiser.workshop.logbook.entries import Logbook, read_logbook
+from bruiser.workshop.logbook.workshop import Workshop, open_workshop
 
 STYLE = PrintStyle(CHALK, TEXT_MM)
 
 
-def _lot_ids(journal: Journal, names: list[str]) -> tuple[str, ...]:
+def _lot_ids(logbook: Logbook, names: list[str]) -> tuple[str, ...]:
     found: list[str] = []
     for name in names:
-        mine = [lot.id for lot in journal.lots if lot.name.lower() == name.strip().lower()]
+        mine = [lot.id for lot in logbook.lots if lot.name.lower() == name.strip().lower()]
         if not mine:
-            known = ", ".join(dict.fromkeys(lot.name for lot in journal.lots))
+            known = ", ".join(dict.fromkeys(lot.name for lot in logbook.lots))
             raise InputError(f"There is no cordage “{name}”.", f"There are: {known}.")
         found += mine
     return tuple(found)
@@ -55,14 +55,14 @@ def guide_of(workshop: Workshop, options: argparse.Namespace) -> tuple[Guide, Re
     if options.revision is not None:
         revision = _revision(book, options.revision)
         return read_guide(workshop, revision), revision
-    journal = read_journal(workshop)
+    logbook = read_logbook(workshop)
     wanted = Wanted(
         tuple(book.profile(name).key for name in options.use),
-        _lot_ids(journal, options.cordage),
+        _lot_ids(logbook, options.cordage),
         options.scope,
         None if options.school is None else School(options.school),
     )
-    return draft_guide(workshop, fill_shelf(journal), book, wanted), None
+    return draft_guide(workshop, fill_shelf(logbook), book, wanted), None
 
 
 def _content(file: GuideFile, guide: Guide) -> bytes:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from bruiser.core.errors import BruiserError, Gone
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.logbook.workshop import Workshop
 
 if TYPE_CHECKING:
     from bruiser.ui.stations.pull.presenter import PullPresenter

@@ -102,7 +102,7 @@ def show_window(app: QApplication, options: argparse.Namespace) -> int:
     from bruiser.app.crash import install_crash_hook
     from bruiser.app.window import MainWindow
     from bruiser.ui.theme.theme import dress
-    from bruiser.workshop.workshop import open_workshop
+    from bruiser.workshop.logbook.workshop import open_workshop
 
     app.setApplicationName("Bruiser")
     dress(app, "pitch" if options.dark else "chalk")

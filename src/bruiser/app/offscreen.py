@@ -15,16 +15,16 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLineEdit, QPushButton, QWi
 
 from bruiser.app.stations import BY_KEY
 from bruiser.app.window import MainWindow
+from bruiser.core.choice.rating import Rating
 from bruiser.core.errors import BruiserError
-from bruiser.core.rating import Rating
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.stations.guide.view import GuideView
 from bruiser.ui.stations.pull.view import PullView
 from bruiser.ui.stations.results.sheet import SHEETS
-from bruiser.workshop.live import Phase
-from bruiser.workshop.simulation import bench_with
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.bench.live_pull import Phase
+from bruiser.workshop.bench.simulation import bench_with
+from bruiser.workshop.logbook.workshop import open_workshop
 
 _PATIENCE_S = 60.0
 SHOWN_PAGE = 4
@@ -116,13 +116,13 @@ def fill_findings(window: MainWindow) -> None:
 
 def fill_plan(window: MainWindow) -> None:
     """Pick the lots that were pulled most and every knot in play, and look at one cell."""
-    journal = window.journal
-    if journal is None or not journal.knots_in_play:
+    logbook = window.logbook
+    if logbook is None or not logbook.knots_in_play:
         return
-    pulled = Counter(e.specimen.lot.id for e in journal.entries if e.finding is not None)
+    pulled = Counter(e.specimen.lot.id for e in logbook.entries if e.finding is not None)
     most = {lot_id for lot_id, _ in pulled.most_common(3)}
-    lots = tuple(lot.id for lot in journal.lots_in_use if lot.id in most)
-    window.plan.pick(lots, tuple(knot.id for knot in journal.knots_in_play))
+    lots = tuple(lot.id for lot in logbook.lots_in_use if lot.id in most)
+    window.plan.pick(lots, tuple(knot.id for knot in logbook.knots_in_play))
     if lots:
         window.plan.toggle(window.plan.matrix()[1][0].cells[-1].key)
 
@@ -130,14 +130,14 @@ def fill_plan(window: MainWindow) -> None:
 def pictures_of_pull(app: QApplication, window: MainWindow, names: dict[str, Path]) -> None:
     """The parts of the pull station beside the bench."""
     window.go_to("pull")
-    page, journal = window.pages["pull"], window.journal
-    if not isinstance(page, PullView) or journal is None:
+    page, logbook = window.pages["pull"], window.logbook
+    if not isinstance(page, PullView) or logbook is None:
         return
     page.panels.pick("prepare")
     settle(app, 0.1)
     picture(window, names["prepare"])
     page.panels.pick("directions")
-    for knot in journal.knots_in_play:
+    for knot in logbook.knots_in_play:
         if knot.family == "midline loop":
             window.pull.directions.pick(knot.id)
             break
@@ -151,8 +151,8 @@ def pictures_of_results(
 ) -> None:
     """A picture of every sheet of results."""
     window.go_to("results")
-    desk, journal = window.results, window.journal
-    methods = [lot.id for lot in journal.lots if lot.name == "N7-T"] if journal else []
+    desk, logbook = window.results, window.logbook
+    methods = [lot.id for lot in logbook.lots if lot.name == "N7-T"] if logbook else []
     for n, sheet in enumerate(SHEETS, start=12):
         desk.show_sheet(sheet)
         wait_until(app, lambda: not window.tasks.busy, "the results")
@@ -193,9 +193,9 @@ def pictures_of_guide(
 
 def picture_of_trace(app: QApplication, window: MainWindow, path: Path) -> None:
     """Open the trace bench on the pull with the most slips, another one beside it."""
-    journal = window.journal
-    entries = [] if journal is None else [e for e in journal.entries if e.analysis and e.pull]
-    if not entries or journal is None:
+    logbook = window.logbook
+    entries = [] if logbook is None else [e for e in logbook.entries if e.analysis and e.pull]
+    if not entries or logbook is None:
         return
     most = max(entries, key=lambda e: len(e.analysis.slips) if e.analysis else 0)
     if most.pull is None:

@@ -25,7 +25,7 @@ def fetch_demo(*, fresh: bool = False) -> Path:
     Parameters
     ----------
     fresh : bool
-        Start over: every earlier copy is kept beside it, with what its journal holds, as a
+        Start over: every earlier copy is kept beside it, with what its logbook holds, as a
         campaign that can be opened.
 
     Raises

@@ -6,15 +6,15 @@ import json
 from pathlib import Path
 
 from bruiser.app.guide_command import STYLE
-from bruiser.core.guide import Guide
+from bruiser.core.choice.guide import Guide
 from bruiser.formats.guide_pages import cards_html, guide_html, wall_html
 from bruiser.formats.guide_tables import guide_json, guide_schema, guide_xlsx
 from bruiser.formats.pdf import html_to_pdf
-from bruiser.workshop.choosing import fill_shelf
-from bruiser.workshop.guide_book import read_guide_book
-from bruiser.workshop.guide_content import Stamp, Wanted, make_guide
-from bruiser.workshop.journal import read_journal
-from bruiser.workshop.workshop import open_workshop
+from bruiser.workshop.guide.book import read_guide_book
+from bruiser.workshop.guide.choosing import fill_shelf
+from bruiser.workshop.guide.content import Stamp, Wanted, make_guide
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import open_workshop
 
 USES = ("tether-loop", "line-joined", "hand-hold", "post")
 LOTS = ("P8-B", "P8-B wet", "N6-K", "N7-T")
@@ -26,8 +26,8 @@ def sample_guide(demo: Path) -> Guide:
     """The sample, always made at the same moment so that it only changes with what it says."""
     workshop = open_workshop(demo)
     try:
-        shelf, book = fill_shelf(read_journal(workshop)), read_guide_book(workshop)
-        ids = tuple(lot.id for lot in shelf.journal.lots if lot.name in LOTS)
+        shelf, book = fill_shelf(read_logbook(workshop)), read_guide_book(workshop)
+        ids = tuple(lot.id for lot in shelf.logbook.lots if lot.name in LOTS)
         wanted = Wanted(USES, ids, SCOPE)
         return make_guide(shelf, workshop.campaign, book, wanted, Stamp(1, MADE_AT))
     finally:

@@ -10,12 +10,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from bruiser.core.records import Specimen
+from bruiser.core.records.records import Specimen
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.kit.parts import StationPage
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.workshop import Workshop
 
 
 class StationDesk(Protocol):
@@ -23,7 +23,7 @@ class StationDesk(Protocol):
 
     failed: Any
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """The logbook was read again."""
 
 

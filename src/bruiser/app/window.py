@@ -33,12 +33,12 @@ from bruiser.ui.kit.parts import StationPage
 from bruiser.ui.kit.rail import Rail, RailStop
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme.theme import theme
-from bruiser.workshop.closing import close_interrupted_pulls
-from bruiser.workshop.commands import Changes
-from bruiser.workshop.guide_state import newest_revision
-from bruiser.workshop.journal import Journal, Stage, read_journal
-from bruiser.workshop.simulation import bench_with
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.bench.pull_end import close_interrupted_pulls
+from bruiser.workshop.bench.simulation import bench_with
+from bruiser.workshop.guide.revisions import newest_revision
+from bruiser.workshop.logbook.commands import Changes
+from bruiser.workshop.logbook.entries import Logbook, Stage, read_logbook
+from bruiser.workshop.logbook.workshop import Workshop
 
 if TYPE_CHECKING:
     from bruiser.ui.stations.brief.presenter import BriefPresenter
@@ -103,7 +103,7 @@ class MainWindow(QMainWindow):
         super().__init__()
         self.workshop = workshop
         self.tasks = TaskRunner()
-        self.journal: Journal | None = None
+        self.logbook: Logbook | None = None
         self.setWindowTitle(f"{workshop.campaign.title} – Bruiser")
         self.setMinimumSize(1000, 660)
         self.resize(1280, 800)
@@ -122,7 +122,7 @@ class MainWindow(QMainWindow):
         workshop.on_not_shown = self._on_not_shown
         unfinished = self._close_interrupted_pulls()
         self.refresh()
-        self.go_to("pull" if self.journal and self.journal.next_to_pull() else "results")
+        self.go_to("pull" if self.logbook and self.logbook.next_to_pull() else "results")
         said = list(workshop.file.notes)
         if workshop.read_only:
             said.append(f"Read-only: nothing can be stored here. {workshop.file.why_read_only}")
@@ -243,33 +243,33 @@ class MainWindow(QMainWindow):
 
     def refresh(self) -> None:
         """Read the logbook again and hand it to the stations; those not seen get it when shown."""
-        self.journal = read_journal(self.workshop)
+        self.logbook = read_logbook(self.workshop)
         self.rail.caption(self.workshop.campaign.title)
         self._stale = set(BY_KEY)
         for station in STATIONS:
             if station.at_once and station.key in self._desks:
                 self._freshen(station.key)
         self._freshen(self.station)
-        self._update_rail(self.journal)
+        self._update_rail(self.logbook)
 
     def _freshen(self, key: str) -> None:
         """Hand the logbook to a desk station that is about to be seen; the others wait."""
-        if key in self._stale and self.journal is not None:
+        if key in self._stale and self.logbook is not None:
             self._stale.discard(key)
-            self.desk(key).take_up(self.journal)
+            self.desk(key).take_up(self.logbook)
 
-    def _update_rail(self, journal: Journal) -> None:
-        planned = len(journal.at(Stage.PLANNED))
-        pulled = len(journal.at(Stage.PULLED))
-        inspected = len(journal.at(Stage.INSPECTED))
-        done = len(journal.entries) - planned
-        claims = len(journal.brief.claims_in_force)
-        lots, knots = len(journal.lots_in_use), len(journal.knots_in_play)
+    def _update_rail(self, logbook: Logbook) -> None:
+        planned = len(logbook.at(Stage.PLANNED))
+        pulled = len(logbook.at(Stage.PULLED))
+        inspected = len(logbook.at(Stage.INSPECTED))
+        done = len(logbook.entries) - planned
+        claims = len(logbook.brief.claims_in_force)
+        lots, knots = len(logbook.lots_in_use), len(logbook.knots_in_play)
         words = {
             "brief": (_count(claims, "claim") + " to test" if claims else "what we ask", True),
             "cordage": (_count(lots, "lot"), lots > 0),
             "knots": (f"{knots} in play", knots > 0),
-            "plan": (f"{planned} of {len(journal.entries)} left", bool(journal.entries)),
+            "plan": (f"{planned} of {len(logbook.entries)} left", bool(logbook.entries)),
             "pull": (f"{planned} to pull" if planned else "queue empty", done > 0 or planned > 0),
             "findings": (f"{pulled} to inspect" if pulled else "none waiting", done > 0),
             "results": (_count(inspected, "pull") + " in", inspected > 0),
@@ -320,12 +320,12 @@ class MainWindow(QMainWindow):
 
     def look_into(self, pull_id: str) -> None:
         """Open the trace bench on a pull."""
-        if self.journal is None or pull_id not in self.journal.by_pull:
+        if self.logbook is None or pull_id not in self.logbook.by_pull:
             return
         from bruiser.ui.kit.trace_bench import TraceBench
         from bruiser.ui.runtime.trace_desk import TraceDesk
 
-        desk = TraceDesk(self.workshop, self.journal, pull_id)
+        desk = TraceDesk(self.workshop, self.logbook, pull_id)
         desk.failed.connect(self.show_error)
         TraceBench(desk, self).open()
 
@@ -338,8 +338,8 @@ class MainWindow(QMainWindow):
         self.go_to("results")
 
     def _on_accepted(self, pull_id: str) -> None:
-        journal = self.journal
-        code = journal.by_pull[pull_id].specimen.code if journal is not None else ""
+        logbook = self.logbook
+        code = logbook.by_pull[pull_id].specimen.code if logbook is not None else ""
         self._freshen("results")
         self.results.point_out(pull_id)
         self.say(f"Findings of {code} stored. Its result is in Results (F7).", undo=True)

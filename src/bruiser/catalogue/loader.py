@@ -21,7 +21,7 @@ from bruiser.catalogue.structure import (
     TradeName,
 )
 from bruiser.core.errors import InputError
-from bruiser.core.layouts import LAYOUTS
+from bruiser.core.records.layouts import LAYOUTS
 
 if TYPE_CHECKING:
     from jsonschema import Draft202012Validator, ValidationError

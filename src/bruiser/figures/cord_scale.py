@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from bruiser.core.cord_on_host import CordRange, Falls
+from bruiser.core.planning.cord_on_host import CordRange, Falls
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Text
 from bruiser.figures.scales import ticks
 
@@ -27,7 +27,7 @@ def cord_scale_figure(
     Parameters
     ----------
     ranges : tuple of CordRange
-        From :func:`bruiser.core.cord_on_host.cord_ranges`.
+        From :func:`bruiser.core.planning.cord_on_host.cord_ranges`.
     size : tuple of float
         Width and height in millimetre.
     say : callable

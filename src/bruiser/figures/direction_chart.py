@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from bruiser.core.records import Gave
+from bruiser.core.records.records import Gave
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 
 _NAMES_MM, _GLYPH_MM, _ROW_MM, _HEAD_MM = 46.0, 16.0, 15.0, 8.0

@@ -11,7 +11,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from bruiser.core.rating import SCALES, Bands, Rating
+from bruiser.core.choice.rating import SCALES, Bands, Rating
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
 from bruiser.figures.typefaces import text_width
 

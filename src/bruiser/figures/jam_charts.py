@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bruiser.core.records import JAM_WORDS, JamLevel
+from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.figures.display import Box, Figure, Line, Pen, Shape, Spot, Text
 from bruiser.figures.frame import Axis, Frame, in_percent
 from bruiser.figures.scales import ticks

@@ -6,8 +6,8 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
-from bruiser.core.layouts import HELD_BY, Layout, Place, PlaceKind, TailSpot
-from bruiser.core.records import Gave
+from bruiser.core.records.layouts import HELD_BY, Layout, Place, PlaceKind, TailSpot
+from bruiser.core.records.records import Gave
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 
 _GAP = 0.8

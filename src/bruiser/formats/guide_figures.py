@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from bruiser.core.guide import (
+from bruiser.core.choice.guide import (
     GaugeFacts,
     Guide,
     KnotFacts,
@@ -14,8 +14,8 @@ from bruiser.core.guide import (
     ResultFacts,
     TurnedFacts,
 )
-from bruiser.core.ranking import shares_of
-from bruiser.core.rating import Bands, Rating
+from bruiser.core.choice.ranking import shares_of
+from bruiser.core.choice.rating import Bands, Rating
 from bruiser.figures.display import Figure
 from bruiser.figures.gauges import Board, BoardRow, GaugeBar, TurnedRow, board_figure, gauge_list
 from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure

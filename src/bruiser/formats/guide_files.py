@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from bruiser.core.guide import Guide
+from bruiser.core.choice.guide import Guide
 from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_kinds import KINDS
 from bruiser.formats.guide_pages import cards_html, guide_html, wall_html

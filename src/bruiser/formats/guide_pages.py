@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Any
 
 from markupsafe import Markup
 
-from bruiser.core.guide import Guide, KnotFacts, ListFacts, LotFacts, ResultFacts, UseFacts
-from bruiser.core.ranking import shares_of
-from bruiser.core.rating import SCALES, Rating, say_bands
+from bruiser.core.choice.guide import Guide, KnotFacts, ListFacts, LotFacts, ResultFacts, UseFacts
+from bruiser.core.choice.ranking import shares_of
+from bruiser.core.choice.rating import SCALES, Rating, say_bands
 from bruiser.figures.typefaces import FACES
 from bruiser.formats.guide_figures import (
     PrintStyle,

@@ -7,8 +7,8 @@ import io
 from collections.abc import Iterable
 from typing import Any
 
-from bruiser.core.guide import Guide, ResultFacts
-from bruiser.core.rating import SCALES, Rating
+from bruiser.core.choice.guide import Guide, ResultFacts
+from bruiser.core.choice.rating import SCALES, Rating
 from bruiser.formats.json_records import record_schema, write_record
 
 Row = tuple[object, ...]

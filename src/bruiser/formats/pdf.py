@@ -9,8 +9,8 @@ import tempfile
 import time
 from pathlib import Path
 
+from bruiser.core.choice.guide import FORMAT
 from bruiser.core.errors import DataError
-from bruiser.core.guide import FORMAT
 from bruiser.core.progress import Progress
 
 _LOOK_S = 0.1

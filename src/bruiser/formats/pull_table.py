@@ -12,15 +12,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.core.censored import make_sample
 from bruiser.core.errors import InputError
-from bruiser.core.jamming import JAM_ORDER
-from bruiser.core.outcomes import Says, knot_says
-from bruiser.core.records import Gave, JamLevel
-from bruiser.core.report import GroupData, PullContext
-from bruiser.core.strength import OutcomeCounts
+from bruiser.core.rating.jamming import JAM_ORDER
+from bruiser.core.rating.report import GroupData, PullContext
+from bruiser.core.rating.wraps import WrapSample
+from bruiser.core.records.outcomes import Says, knot_says
+from bruiser.core.records.records import Gave, JamLevel
+from bruiser.core.statistics.censored import make_sample
+from bruiser.core.statistics.strength import OutcomeCounts
 from bruiser.core.units import si_factor
-from bruiser.core.wraps import WrapSample
 
 COLUMNS = (
     "pull", "role", "cordage", "condition", "cordage_b", "knot", "ends", "knot_b", "peak", "unit",

@@ -6,10 +6,10 @@ import json
 import math
 from typing import Any
 
-from bruiser.core.efficiency import AGAINST_WORDS
-from bruiser.core.jamming import JamResult
-from bruiser.core.report import Family, GroupResult, Report
-from bruiser.core.strength import Interval
+from bruiser.core.rating.efficiency import AGAINST_WORDS
+from bruiser.core.rating.jamming import JamResult
+from bruiser.core.rating.report import Family, GroupResult, Report
+from bruiser.core.statistics.strength import Interval
 
 FORMAT = "bruiser-results-1"
 

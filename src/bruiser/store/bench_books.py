@@ -7,7 +7,7 @@ import json
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
-from bruiser.core.bench_book import BenchBook, BenchRecord, Fixture, LoadCheck, RoomDay
+from bruiser.core.records.bench_book import BenchBook, BenchRecord, Fixture, LoadCheck, RoomDay
 from bruiser.store import schema
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")

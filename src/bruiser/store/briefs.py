@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection, RowMapping
 
-from bruiser.core.brief import Brief, Claim, Criterion, DesignFactorEntry
-from bruiser.core.claims import ClaimKind
-from bruiser.core.criteria import Measure, PassCriterion
+from bruiser.core.choice.brief import Brief, Claim, Criterion, DesignFactorEntry
+from bruiser.core.choice.criteria import Measure, PassCriterion
+from bruiser.core.rating.claims import ClaimKind
 from bruiser.store import schema
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")

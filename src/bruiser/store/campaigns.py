@@ -8,9 +8,9 @@ from dataclasses import dataclass
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection, RowMapping
 
-from bruiser.core.bench_book import Fixture
-from bruiser.core.methods import MethodPlan
-from bruiser.core.records import Knot, Lot, Role, Specimen, Tail
+from bruiser.core.records.bench_book import Fixture
+from bruiser.core.records.methods import MethodPlan
+from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.store import schema
 
 

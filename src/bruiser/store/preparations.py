@@ -9,7 +9,7 @@ from typing import Any
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
-from bruiser.core.preparation import (
+from bruiser.core.records.preparation import (
     Hands,
     Preparation,
     PrepStep,

@@ -11,8 +11,8 @@ import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
 from bruiser.core.errors import Damaged
-from bruiser.core.layouts import End
-from bruiser.core.records import (
+from bruiser.core.records.layouts import End
+from bruiser.core.records.records import (
     Finding,
     FormChange,
     Gave,

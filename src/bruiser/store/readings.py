@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
-from bruiser.core.layouts import End
-from bruiser.core.readings import Reading, Takes
-from bruiser.core.records import Exclusion, JamLevel
+from bruiser.core.records.layouts import End
+from bruiser.core.records.readings import Reading, Takes
+from bruiser.core.records.records import Exclusion, JamLevel
 from bruiser.store import schema
 
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
-from bruiser.core.cord_use import CordReading
-from bruiser.core.stock import Hank, HankKind, Move, Stock, StockEntry
+from bruiser.core.records.cord_use import CordReading
+from bruiser.core.records.stock import Hank, HankKind, Move, Stock, StockEntry
 from bruiser.store import schema
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")

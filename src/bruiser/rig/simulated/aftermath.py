@@ -7,7 +7,7 @@ from typing import Protocol
 
 import numpy as np
 
-from bruiser.core.layouts import End
+from bruiser.core.records.layouts import End
 from bruiser.rig.instrument import KnotRemains, Remains
 from bruiser.rig.simulated.archetypes import (
     Kind,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
-from bruiser.core.layouts import End
+from bruiser.core.records.layouts import End
 from bruiser.rig.simulated.archetypes import Archetype, Kind, slip_share
 from bruiser.rig.simulated.cords import Cord
 

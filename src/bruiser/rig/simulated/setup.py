@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 
-from bruiser.core.layouts import End, Layout, lay
+from bruiser.core.records.layouts import End, Layout, lay
 from bruiser.rig.simulated.archetypes import Kind
 from bruiser.rig.simulated.variants import Tying
 

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from bruiser.core.layouts import End, PlaceKind
+from bruiser.core.records.layouts import End, PlaceKind
 from bruiser.rig.instrument import Remains
 from bruiser.rig.simulated import aftermath
 from bruiser.rig.simulated.archetypes import ARCHETYPES, Kind, advantage

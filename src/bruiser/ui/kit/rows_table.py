@@ -8,7 +8,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 from typing_extensions import override
 
-from bruiser.core.layouts import Layout
+from bruiser.core.records.layouts import Layout
 from bruiser.ui.kit.strip_delegate import ROW_PX, StripDelegate
 
 Row = tuple[str, tuple[str, ...]]

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
 from typing_extensions import override
 
-from bruiser.core.layouts import Layout
+from bruiser.core.records.layouts import Layout
 from bruiser.figures.strip import StripState, strip_figure
 from bruiser.ui.canvas.figure_view import paint_figure
 from bruiser.ui.theme.theme import theme

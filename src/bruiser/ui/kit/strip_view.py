@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QSize
 from typing_extensions import override
 
-from bruiser.core.layouts import Layout
+from bruiser.core.records.layouts import Layout
 from bruiser.figures.strip import StripState, strip_figure
 from bruiser.ui.canvas.figure_view import FigureView
 

@@ -6,7 +6,7 @@ from bruiser.core.trace import TRACE_END_WORDS, TraceResult
 from bruiser.core.units import UnitChoice, si_factor
 from bruiser.figures.trace_chart import TraceNote, trace_figure
 from bruiser.ui.canvas.figure_view import FigureView
-from bruiser.workshop.journal import TraceRecord
+from bruiser.workshop.logbook.entries import TraceRecord
 
 
 class TraceView(FigureView):

@@ -8,9 +8,9 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bruiser.core.errors import BruiserError
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.lot_entry import Checked
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.desk.lot_entry import Checked
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.workshop import Workshop
 
 
 def said_of(error: Exception) -> BruiserError:
@@ -35,7 +35,7 @@ class Desk(QObject):
     def __init__(self, workshop: Workshop) -> None:
         super().__init__()
         self.workshop = workshop
-        self.journal: Journal | None = None
+        self.logbook: Logbook | None = None
 
     @property
     def units(self) -> UnitChoice:

@@ -10,8 +10,7 @@ from PyQt6.QtCore import pyqtSignal
 from bruiser.core.trace import TRACE_END_WORDS, Floats, TraceResult, TraceSettings
 from bruiser.core.units import si_factor
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop.journal import Entry, Journal, TraceRecord
-from bruiser.workshop.tracing import (
+from bruiser.workshop.findings.tracing import (
     Reading,
     comparable,
     first_load_index,
@@ -22,7 +21,8 @@ from bruiser.workshop.tracing import (
     settings_texts,
     stored_trace,
 )
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.logbook.entries import Entry, Logbook, TraceRecord
+from bruiser.workshop.logbook.workshop import Workshop
 
 MOST_SLIPS = 200
 
@@ -32,10 +32,10 @@ class TraceDesk(Desk):
 
     reading_changed = pyqtSignal()
 
-    def __init__(self, workshop: Workshop, journal: Journal, pull_id: str) -> None:
+    def __init__(self, workshop: Workshop, logbook: Logbook, pull_id: str) -> None:
         super().__init__(workshop)
-        self.journal = journal
-        self.entry: Entry = journal.by_pull[pull_id]
+        self.logbook = logbook
+        self.entry: Entry = logbook.by_pull[pull_id]
         found = stored_trace(workshop, self.entry)
         self.trace = found or TraceRecord(np.empty(0), np.empty(0), np.empty(0))
         kept = readings_of(workshop, pull_id)
@@ -74,17 +74,17 @@ class TraceDesk(Desk):
 
     def others(self) -> list[tuple[str, str]]:
         """Pulls that may be laid beside it."""
-        if self.journal is None:
+        if self.logbook is None:
             return []
         return [
-            (e.pull.id, e.specimen.code) for e in comparable(self.journal, self.entry) if e.pull
+            (e.pull.id, e.specimen.code) for e in comparable(self.logbook, self.entry) if e.pull
         ]
 
     def beside_curves(self) -> list[tuple[Floats, Floats]]:
         """The traces laid beside it, aligned at first load."""
         found = []
         for pull_id in self.beside:
-            entry = self.journal.by_pull[pull_id] if self.journal is not None else None
+            entry = self.logbook.by_pull[pull_id] if self.logbook is not None else None
             trace = None if entry is None else stored_trace(self.workshop, entry)
             if entry is not None and trace is not None:
                 found.append(self._xy(trace, entry.analysis, align=True))

@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from bruiser.core.brief import PATTERNS, Claim, Criterion, pattern_of, say_deciders
-from bruiser.core.claims import ClaimKind
-from bruiser.core.criteria import Measure
+from bruiser.core.choice.brief import PATTERNS, Claim, Criterion, pattern_of, say_deciders
+from bruiser.core.choice.criteria import Measure
 from bruiser.core.errors import InputError
+from bruiser.core.rating.claims import ClaimKind
 from bruiser.core.units import parse_share
 from bruiser.ui.kit.fields import Choice, Field, Form, Labelled, Ticks
 from bruiser.ui.kit.inline_form import InlineForm, side_by_side
 from bruiser.ui.kit.parts import Words
 from bruiser.ui.stations.brief.presenter import BriefPresenter
-from bruiser.workshop.brief_entry import MEASURE_WORDS, criterion_texts
+from bruiser.workshop.desk.brief_entry import MEASURE_WORDS, criterion_texts
 
 
 class CriterionForm(InlineForm):

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from bruiser.core.brief import Claim, Criterion, say_deciders
+from bruiser.core.choice.brief import Claim, Criterion, say_deciders
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop import brief_entry as entry
-from bruiser.workshop.journal import Journal, Stage
-from bruiser.workshop.lot_entry import Checked
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.desk import brief_entry as entry
+from bruiser.workshop.desk.lot_entry import Checked
+from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.workshop import Workshop
 
 
 @dataclass(frozen=True)
@@ -42,19 +42,19 @@ class BriefPresenter(Desk):
     def __init__(self, workshop: Workshop) -> None:
         super().__init__(workshop)
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """Show the brief as it stands."""
-        self.journal = journal
+        self.logbook = logbook
         self.changed.emit()
 
     def title(self) -> tuple[str, str]:
         """Heading and how far the campaign has got."""
         row = self.workshop.campaign
         about = [row.station]
-        if self.journal is not None:
-            done = len(self.journal.at(Stage.INSPECTED))
-            knots = len(self.journal.knots_in_play)
-            about += [f"{knots} knots compared in {len(self.journal.lots_in_use)} lots"]
+        if self.logbook is not None:
+            done = len(self.logbook.at(Stage.INSPECTED))
+            knots = len(self.logbook.knots_in_play)
+            about += [f"{knots} knots compared in {len(self.logbook.lots_in_use)} lots"]
             about += [f"{done} pulls in"]
         if row.synthetic:
             about += ["synthetic data from the simulated bench"]
@@ -62,15 +62,15 @@ class BriefPresenter(Desk):
 
     def criteria(self) -> list[CriterionRow]:
         """The criteria in force."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return []
-        return [self._criterion_row(journal, c) for c in journal.brief.criteria_in_force]
+        return [self._criterion_row(logbook, c) for c in logbook.brief.criteria_in_force]
 
-    def _criterion_row(self, journal: Journal, criterion: Criterion) -> CriterionRow:
+    def _criterion_row(self, logbook: Logbook, criterion: Criterion) -> CriterionRow:
         pulls = [
             e.pull.started_at
-            for e in journal.entries
+            for e in logbook.entries
             if e.pull is not None
             and any(
                 criterion.covers(e.specimen.lot.id, k.id)
@@ -84,7 +84,7 @@ class BriefPresenter(Desk):
             when = f"Written {day}, before the first pull of its groups."
         else:
             when = f"Written {day}, after {before} of the {len(pulls)} pulls of its groups."
-        earlier = [e for e in journal.brief.earlier(criterion) if not e.withdrawn]
+        earlier = [e for e in logbook.brief.earlier(criterion) if not e.withdrawn]
         was = ""
         if earlier:
             why = f" Changed because: {criterion.comment}." if criterion.comment else ""
@@ -92,7 +92,7 @@ class BriefPresenter(Desk):
         return CriterionRow(
             criterion,
             entry.criterion_words(criterion),
-            entry.scope_words(journal, criterion),
+            entry.scope_words(logbook, criterion),
             when,
             before > 0,
             was,
@@ -100,29 +100,29 @@ class BriefPresenter(Desk):
 
     def claims(self) -> list[ClaimRow]:
         """The claims in force."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return []
-        return [self._claim_row(journal, c) for c in journal.brief.claims_in_force]
+        return [self._claim_row(logbook, c) for c in logbook.brief.claims_in_force]
 
-    def _claim_row(self, journal: Journal, claim: Claim) -> ClaimRow:
+    def _claim_row(self, logbook: Logbook, claim: Claim) -> ClaimRow:
         supports, contradicts = say_deciders(claim)
-        words = entry.claim_words(journal, claim, self.units)
+        words = entry.claim_words(logbook, claim, self.units)
         pulled = any(
             claim.lot_id in (None, e.specimen.lot.id)
             and claim.knot_id in {k.id for k in (e.specimen.knot_a, e.specimen.knot_b) if k}
-            for e in journal.at(Stage.INSPECTED)
+            for e in logbook.at(Stage.INSPECTED)
         )
         state = "judged in Results" if pulled else "not tested yet"
         return ClaimRow(claim, words, supports, contradicts, state)
 
     def lots(self) -> list[tuple[str, str]]:
         """Lots to choose from: id and name."""
-        return [(x.id, x.name) for x in self.journal.lots_in_use] if self.journal else []
+        return [(x.id, x.name) for x in self.logbook.lots_in_use] if self.logbook else []
 
     def knots(self) -> list[tuple[str, str]]:
         """Knots in play to choose from: id and name."""
-        return [(x.id, x.title) for x in self.journal.knots_in_play] if self.journal else []
+        return [(x.id, x.title) for x in self.logbook.knots_in_play] if self.logbook else []
 
     def store_criterion(
         self,
@@ -158,6 +158,6 @@ class BriefPresenter(Desk):
 
     def choose_use(self, use: str, chosen: bool) -> None:
         """Add a use, or take it away."""
-        journal = self.journal
-        if journal is not None:
-            self.attempt(lambda: entry.choose_use(self.workshop, journal, use, chosen))
+        logbook = self.logbook
+        if logbook is not None:
+            self.attempt(lambda: entry.choose_use(self.workshop, logbook, use, chosen))

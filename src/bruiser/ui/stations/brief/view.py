@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bruiser.catalogue import TRADES
-from bruiser.core.brief import USES
+from bruiser.core.choice.brief import USES
 from bruiser.ui.kit.fields import Choice, Field, TextBox
 from bruiser.ui.kit.inline_form import InlineForm, side_by_side
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
@@ -154,7 +154,7 @@ class BriefView(StationPage):
         self.subtitle.say(p.title()[1])
         if not self.question.hasFocus():
             self.question.setPlainText(row.question)
-        chosen = p.journal.brief.uses if p.journal is not None else ()
+        chosen = p.logbook.brief.uses if p.logbook is not None else ()
         for key, chip in self.uses.items():
             chip.setChecked(key in chosen)
         self.force.fill(row.force_unit)

@@ -5,12 +5,12 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout
 
-from bruiser.core.plausibility import known_materials
+from bruiser.core.planning.plausibility import known_materials
 from bruiser.ui.kit.fields import Choice, Field, Form, Labelled
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.cordage.presenter import CordagePresenter
 from bruiser.ui.theme.tokens import SPACE
-from bruiser.workshop.lot_entry import DIAMETER_MEANS, RATING_MEANS
+from bruiser.workshop.desk.lot_entry import DIAMETER_MEANS, RATING_MEANS
 
 FIELDS: tuple[tuple[str, str, str, int, int, int], ...] = (
     # name, label, hint, row, column, columns it spans (of 12)

@@ -7,24 +7,24 @@ from dataclasses import replace
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.cord_on_host import cord_ranges
-from bruiser.core.records import Lot, Role
-from bruiser.core.stock import HankKind, Move
+from bruiser.core.choice.working_load import ENOUGH_EVENTS, School
+from bruiser.core.planning.cord_on_host import cord_ranges
+from bruiser.core.records.records import Lot, Role
+from bruiser.core.records.stock import HankKind, Move
 from bruiser.core.units import UnitChoice
-from bruiser.core.working_load import ENOUGH_EVENTS, School
 from bruiser.figures.cord_scale import cord_scale_figure
 from bruiser.figures.display import Figure
 from bruiser.figures.load_scale import BaselineMark, BaselineScale, SchoolRow
 from bruiser.figures.shelf import ShelfHank, ShelfLot
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop import brief_entry, lot_entry
-from bruiser.workshop.journal import Journal, Stage
-from bruiser.workshop.lot_commands import DropLot, EditLot
-from bruiser.workshop.lot_entry import Checked
-from bruiser.workshop.lot_facts import BaselineFacts, KnotLoads, baseline_facts, knot_loads
-from bruiser.workshop.results import LotResults, lot_results
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.desk import brief_entry, lot_entry
+from bruiser.workshop.desk.lot_commands import DropLot, EditLot
+from bruiser.workshop.desk.lot_entry import Checked
+from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.results.lot_facts import BaselineFacts, KnotLoads, baseline_facts, knot_loads
+from bruiser.workshop.results.lot_results import LotResults, lot_results
 
 SCHOOLS = {
     School.HALVE: "Halve it",
@@ -51,15 +51,15 @@ class CordagePresenter(Desk):
     @property
     def lot(self) -> Lot | None:
         """The lot shown; None while a new one is entered."""
-        lots = self.journal.lots if self.journal is not None else ()
+        lots = self.logbook.lots if self.logbook is not None else ()
         return next((lot for lot in lots if lot.id == self.lot_id), None)
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """Show the logbook as it stands."""
         shown = self._shown
-        self.journal = journal
-        if self.lot is None and journal.lots and self.lot_id != "":
-            self.lot_id = next(iter(journal.lots_in_use or journal.lots)).id
+        self.logbook = logbook
+        if self.lot is None and logbook.lots and self.lot_id != "":
+            self.lot_id = next(iter(logbook.lots_in_use or logbook.lots)).id
         self._shown = (self.lot, self.units)
         if self._shown != shown:
             self.lot_changed.emit()
@@ -82,8 +82,8 @@ class CordagePresenter(Desk):
         self.changed.emit()
 
     def _compute(self) -> None:
-        journal, lot = self.journal, self.lot
-        if journal is None or lot is None:
+        logbook, lot = self.logbook, self.lot
+        if logbook is None or lot is None:
             self.results = None
             self.results_ready.emit()
             return
@@ -98,39 +98,39 @@ class CordagePresenter(Desk):
             self.results_ready.emit()
             self.work_failed(error)
 
-        self._tasks.run("cordage", lambda: lot_results(journal, lot), received, failed)
+        self._tasks.run("cordage", lambda: lot_results(logbook, lot), received, failed)
 
     def shelf(self) -> list[ShelfLot]:
         """Every lot with what is on hand; archived ones last."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return []
-        lots = sorted(journal.lots, key=lambda lot: lot.archived)
-        return [self._shelf_lot(journal, lot) for lot in lots]
+        lots = sorted(logbook.lots, key=lambda lot: lot.archived)
+        return [self._shelf_lot(logbook, lot) for lot in lots]
 
-    def _shelf_lot(self, journal: Journal, lot: Lot) -> ShelfLot:
-        done, missing = self._straight(journal, lot)
+    def _shelf_lot(self, logbook: Logbook, lot: Lot) -> ShelfLot:
+        done, missing = self._straight(logbook, lot)
         state = f"{done} straight pulls" if done != 1 else "1 straight pull"
         tone = "muted"
-        if missing and any(e.specimen.lot.id == lot.id for e in journal.entries):
+        if missing and any(e.specimen.lot.id == lot.id for e in logbook.entries):
             state, tone = "no baseline yet", "ochre"
         elif missing:
             state = "not pulled"
         if lot.archived:
             state, tone = "archived", "muted"
-        on_hand = journal.stock.on_hand_m(lot.stock_id)
+        on_hand = logbook.stock.on_hand_m(lot.stock_id)
         state += f"  ·  {self.units.cord_text(on_hand)} on hand"
         words = f"{self.units.diameter_text(lot.diameter_m)} {lot.material}, {lot.condition}"
         thickness = min(2.2, max(0.7, 130.0 * lot.diameter_m))
         return ShelfLot(lot.id, lot.name, words, state, on_hand, thickness, tone)
 
     @staticmethod
-    def _straight(journal: Journal, lot: Lot) -> tuple[int, bool]:
+    def _straight(logbook: Logbook, lot: Lot) -> tuple[int, bool]:
         done = sum(
             e.stage is Stage.INSPECTED
             and e.specimen.lot.id == lot.id
             and e.specimen.role is Role.BASELINE
-            for e in journal.entries
+            for e in logbook.entries
         )
         return done, done == 0
 
@@ -143,7 +143,7 @@ class CordagePresenter(Desk):
 
     def stock_choices(self) -> list[tuple[str, str]]:
         """Where a lot is cut from."""
-        lots = self.journal.lots_in_use if self.journal is not None else ()
+        lots = self.logbook.lots_in_use if self.logbook is not None else ()
         own = [("", "its own hanks")]
         return own + [
             (x.id, f"the hanks of {x.name}")
@@ -153,12 +153,12 @@ class CordagePresenter(Desk):
 
     def store_lot(self, texts: Mapping[str, str], *, anyway: bool) -> Checked:
         """Store the lot's form."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return Checked()
         before = self.lot
         checked = self.store_form(
-            lambda: lot_entry.store_lot(self.workshop, journal, texts, before, anyway=anyway)
+            lambda: lot_entry.store_lot(self.workshop, logbook, texts, before, anyway=anyway)
         )
         if checked.stored:
             self.show_lot(checked.stored)
@@ -180,10 +180,10 @@ class CordagePresenter(Desk):
 
     def hanks(self) -> list[ShelfHank]:
         """The hanks the lot is cut from."""
-        journal, lot = self.journal, self.lot
-        if journal is None or lot is None:
+        logbook, lot = self.logbook, self.lot
+        if logbook is None or lot is None:
             return []
-        stock, say = journal.stock, self.units.cord_text
+        stock, say = logbook.stock, self.units.cord_text
         found = []
         for hank in stock.of_lot(lot.stock_id):
             received, left = stock.received_m(hank.id), stock.left_m(hank.id)
@@ -197,11 +197,11 @@ class CordagePresenter(Desk):
 
     def ledger(self) -> list[tuple[str, ...]]:
         """The ledger of the lot's hanks, newest first: day, hank, what, length, for."""
-        journal, lot = self.journal, self.lot
-        if journal is None or lot is None:
+        logbook, lot = self.logbook, self.lot
+        if logbook is None or lot is None:
             return []
-        labels = {h.id: h.label for h in journal.stock.of_lot(lot.stock_id)}
-        codes = {e.specimen.id: e.specimen.code for e in journal.entries}
+        labels = {h.id: h.label for h in logbook.stock.of_lot(lot.stock_id)}
+        codes = {e.specimen.id: e.specimen.code for e in logbook.entries}
         return [
             (
                 e.made_at[:10],
@@ -210,53 +210,53 @@ class CordagePresenter(Desk):
                 ("+" if e.change_m > 0 else "−") + self.units.cord_text(abs(e.change_m)),
                 codes.get(e.specimen_id or "", e.note),
             )
-            for e in reversed(journal.stock.entries)
+            for e in reversed(logbook.stock.entries)
             if e.hank_id in labels
         ]
 
     def to_cut(self) -> list[tuple[str, str]]:
         """Planned specimens that are not cut: id and words."""
-        journal, lot = self.journal, self.lot
-        if journal is None or lot is None:
+        logbook, lot = self.logbook, self.lot
+        if logbook is None or lot is None:
             return []
         say = self.units.cord_text
-        return [(i, f"{code}, {say(m)}") for i, code, m in lot_entry.to_cut(journal, lot)]
+        return [(i, f"{code}, {say(m)}") for i, code, m in lot_entry.to_cut(logbook, lot)]
 
     def cut_unloaded(self) -> list[tuple[str, str]]:
         """Specimens that are cut and not loaded: id and code."""
-        journal, lot = self.journal, self.lot
-        return [] if journal is None or lot is None else lot_entry.cut_unloaded(journal, lot)
+        logbook, lot = self.logbook, self.lot
+        return [] if logbook is None or lot is None else lot_entry.cut_unloaded(logbook, lot)
 
     def store_hank(self, texts: Mapping[str, str], *, anyway: bool) -> Checked:
         """Take in a hank."""
-        journal, lot = self.journal, self.lot
-        if journal is None or lot is None:
+        logbook, lot = self.logbook, self.lot
+        if logbook is None or lot is None:
             return Checked()
         return self.store_form(
-            lambda: lot_entry.store_hank(self.workshop, journal, lot, texts, anyway=anyway)
+            lambda: lot_entry.store_hank(self.workshop, logbook, lot, texts, anyway=anyway)
         )
 
     def cut(self, specimen_id: str, hank_id: str) -> None:
         """Cut a planned specimen from a hank."""
-        journal, lot = self.journal, self.lot
-        if journal is None or lot is None:
+        logbook, lot = self.logbook, self.lot
+        if logbook is None or lot is None:
             return
-        length = next((m for i, _, m in lot_entry.to_cut(journal, lot) if i == specimen_id), None)
+        length = next((m for i, _, m in lot_entry.to_cut(logbook, lot) if i == specimen_id), None)
         if length is not None:
             self.attempt(lambda: lot_entry.cut(self.workshop, specimen_id, hank_id, length))
 
     def put_back(self, texts: Mapping[str, str]) -> Checked:
         """Put back what is left of a cut, unloaded piece."""
-        journal, lot = self.journal, self.lot
-        if journal is None or lot is None:
+        logbook, lot = self.logbook, self.lot
+        if logbook is None or lot is None:
             return Checked()
-        return self.store_form(lambda: lot_entry.put_back(self.workshop, journal, lot, texts))
+        return self.store_form(lambda: lot_entry.put_back(self.workshop, logbook, lot, texts))
 
     def baseline(self) -> BaselineFacts | None:
         """The straight pulls of the lot in words and numbers."""
-        if self.journal is None or self.results is None:
+        if self.logbook is None or self.results is None:
             return None
-        return baseline_facts(self.journal, self.results, self.units)
+        return baseline_facts(self.logbook, self.results, self.units)
 
     def baseline_scale(self, facts: BaselineFacts) -> BaselineScale:
         """The straight pulls as a figure shows them."""
@@ -281,16 +281,16 @@ class CordagePresenter(Desk):
         rows = self.results.knots if self.results is not None else ()
         pulled = [(row.name, row.name) for row in rows]
         names = {row.knot.id for row in rows}
-        rest = self.journal.knots_in_play if self.journal is not None else ()
+        rest = self.logbook.knots_in_play if self.logbook is not None else ()
         return pulled + [(k.id, f"{k.title} (not pulled)") for k in rest if k.id not in names]
 
     def loads(self, key: str) -> KnotLoads | None:
         """Working loads of a knot by its key among the choices."""
-        journal, lot, results = self.journal, self.lot, self.results
-        if journal is None or lot is None or results is None:
+        logbook, lot, results = self.logbook, self.lot, self.results
+        if logbook is None or lot is None or results is None:
             return None
         row = next((r for r in results.knots if r.name == key), None)
-        return knot_loads(journal, lot, row, self.units)
+        return knot_loads(logbook, lot, row, self.units)
 
     @staticmethod
     def school_rows(loads: KnotLoads) -> list[SchoolRow]:
@@ -305,7 +305,7 @@ class CordagePresenter(Desk):
 
     def factor_texts(self) -> dict[str, str]:
         """The design factor in force as its form shows it."""
-        entry = self.journal.brief.factor if self.journal is not None else None
+        entry = self.logbook.brief.factor if self.logbook is not None else None
         if entry is None:
             return {}
         return {"factor": f"{entry.value:g}", "source": entry.source}
@@ -323,15 +323,15 @@ class CordagePresenter(Desk):
 
     def hosts(self) -> list[tuple[str, str]]:
         """Lots that can be the host: id and words."""
-        lots = self.journal.lots_in_use if self.journal is not None else ()
+        lots = self.logbook.lots_in_use if self.logbook is not None else ()
         say = self.units.diameter_text
         return [(x.id, f"{x.name}, {say(x.diameter_m)}") for x in lots if x.id != self.lot_id]
 
     def cord_figure(self, host_id: str, size: tuple[float, float]) -> Figure | None:
         """The lot as cord on a host lot, by the three schools."""
         lot = self.lot
-        if self.journal is None or lot is None or not host_id:
+        if self.logbook is None or lot is None or not host_id:
             return None
-        host_m, cord_m = self.journal.lot(host_id).diameter_m, lot.diameter_m
+        host_m, cord_m = self.logbook.lot(host_id).diameter_m, lot.diameter_m
         ranges = cord_ranges(host_m, cord_m)
         return cord_scale_figure(ranges, host_m, cord_m, size, self.units.diameter_text)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout
 
-from bruiser.core.stock import HankKind
+from bruiser.core.records.stock import HankKind
 from bruiser.figures.shelf import hanks_figure
 from bruiser.ui.canvas.figure_view import FigureView
 from bruiser.ui.kit.fields import Choice, Field, Form

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bruiser.core.records import Gave, JamLevel
+from bruiser.core.records.records import Gave, JamLevel
 
 LEVEL_KEYS: dict[JamLevel, str] = {
     JamLevel.SHAKEN: "S",

@@ -8,14 +8,14 @@ from typing import Protocol
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError, InputError
-from bruiser.core.photo_rule import Point, RuledLength, draw_by_photo, rule_length
+from bruiser.core.planning.photo_rule import Point, RuledLength, draw_by_photo, rule_length
 from bruiser.core.units import parse_quantity
 from bruiser.store.readings import Photo
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop.inspecting import FindingDraft
-from bruiser.workshop.journal import Entry
-from bruiser.workshop.photos import drop_photo, keep_photo, read_picture
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.findings.inspecting import FindingDraft
+from bruiser.workshop.findings.photos import drop_photo, keep_photo, read_picture
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.workshop import Workshop
 
 
 class Inspected(Protocol):

@@ -8,24 +8,24 @@ from typing import Any
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError, InputError
-from bruiser.core.layouts import End, PlaceKind
-from bruiser.core.outcomes import possible_findings
-from bruiser.core.records import JAM_WORDS, Gave, JamLevel, PullEnd
+from bruiser.core.records.layouts import End, PlaceKind
+from bruiser.core.records.outcomes import possible_findings
+from bruiser.core.records.records import JAM_WORDS, Gave, JamLevel, PullEnd
 from bruiser.core.trace import TRACE_END_WORDS
 from bruiser.core.units import parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
-from bruiser.workshop.history import history
-from bruiser.workshop.inspecting import (
+from bruiser.workshop.findings.history import history
+from bruiser.workshop.findings.inspecting import (
     FindingDraft,
     accept_draft,
     contradiction,
     draft_of,
     knot_still_tied,
 )
-from bruiser.workshop.journal import Entry, Journal, Stage, TraceRecord, read_trace
-from bruiser.workshop.method_summary import method_summary
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, TraceRecord, read_trace
+from bruiser.workshop.logbook.method_summary import method_summary
+from bruiser.workshop.logbook.workshop import Workshop
 
 _GAVE_WORDS = {
     "broke": "The cord is parted at",
@@ -53,19 +53,19 @@ class FindingsPresenter(Desk):
         self._untying_since: float | None = None
         self._last_by = self._last_how = ""
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """Show the specimen that has waited longest, keeping one that is being filled in."""
-        self.journal = journal
-        waiting = journal.at(Stage.PULLED)
+        self.logbook = logbook
+        waiting = logbook.at(Stage.PULLED)
         self.waiting = len(waiting)
         mine = None if self.entry is None or self.entry.pull is None else self.entry.pull.id
-        still = journal.by_pull.get(mine or "")
+        still = logbook.by_pull.get(mine or "")
         if still is not None and (still in waiting or self.correcting):
             if still != self.entry:
                 self.entry = still
                 self.photos_changed.emit()
             return
-        self._show(journal.next_to_inspect())
+        self._show(logbook.next_to_inspect())
 
     def _show(self, entry: Entry | None) -> None:
         self.entry = entry
@@ -82,8 +82,8 @@ class FindingsPresenter(Desk):
 
     def earlier(self) -> list[tuple[str, str]]:
         """Inspected specimens, the newest first, to be looked at again."""
-        journal = self.journal
-        done = () if journal is None else (*journal.at(Stage.INSPECTED), *journal.at(Stage.VOID))
+        logbook = self.logbook
+        done = () if logbook is None else (*logbook.at(Stage.INSPECTED), *logbook.at(Stage.VOID))
         found = [(e.finding.made_at, e) for e in done if e.finding is not None]
         newest = sorted(found, key=lambda pair: pair[0], reverse=True)
         rows = [(e.pull.id, f"{e.specimen.code} · {e.specimen.title}") for _, e in newest if e.pull]
@@ -91,10 +91,10 @@ class FindingsPresenter(Desk):
 
     def open_earlier(self, pull_id: str) -> None:
         """Open an inspected specimen to be corrected; an empty id goes back to what waits."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return
-        self._show(journal.by_pull.get(pull_id) if pull_id else journal.next_to_inspect())
+        self._show(logbook.by_pull.get(pull_id) if pull_id else logbook.next_to_inspect())
 
     def nothing_drew(self) -> None:
         """Every mark is where it was: the tails that have no reading yet drew nothing."""
@@ -237,8 +237,8 @@ class FindingsPresenter(Desk):
         if errors:
             self.refused.emit(errors)
             return
-        if self.journal is not None and self.correcting:
-            self._show(self.journal.next_to_inspect())
+        if self.logbook is not None and self.correcting:
+            self._show(self.logbook.next_to_inspect())
         self.accepted.emit(pull_id)
 
     def trace_words(self) -> str:

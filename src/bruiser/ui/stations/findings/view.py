@@ -7,8 +7,8 @@ from PyQt6.QtGui import QKeyEvent, QShortcut
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from typing_extensions import override
 
-from bruiser.core.layouts import End
-from bruiser.core.records import Gave
+from bruiser.core.records.layouts import End
+from bruiser.core.records.records import Gave
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.fields import Choice, Field
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
@@ -26,7 +26,7 @@ from bruiser.ui.stations.findings.knot_card import KnotCard
 from bruiser.ui.stations.findings.photos import PhotosCard
 from bruiser.ui.stations.findings.presenter import FindingsPresenter
 from bruiser.ui.theme.tokens import SIDE_WIDTH, SPACE
-from bruiser.workshop.preparing import not_done
+from bruiser.workshop.desk.preparing import not_done
 
 GAVE_WORDS = {
     Gave.BROKE: "Broke",

@@ -13,9 +13,9 @@ from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.theme import theme
 from bruiser.ui.theme.tokens import SPACE
-from bruiser.workshop.guide_knots import gauge_facts, knot_facts
-from bruiser.workshop.lot_facts import knot_loads
-from bruiser.workshop.rating_knots import RatedKnot
+from bruiser.workshop.guide.knot_pages import gauge_facts, knot_facts
+from bruiser.workshop.guide.rating_knots import RatedKnot
+from bruiser.workshop.results.lot_facts import knot_loads
 
 _ROW_MM = 16.0
 
@@ -75,11 +75,11 @@ class BesidePanel(QWidget):
 
     def _said(self, one: RatedKnot) -> list[tuple[str, list[str]]]:
         p = self._presenter
-        shelf, journal = p.shelf, p.journal
-        if shelf is None or journal is None:
+        shelf, logbook = p.shelf, p.logbook
+        if shelf is None or logbook is None:
             return []
         facts = knot_facts(shelf, one.knot, (), p.units)
-        loads = knot_loads(journal, one.lot, one.row, p.units)
+        loads = knot_loads(logbook, one.lot, one.row, p.units)
         schools = () if loads.loads is None else loads.loads.schools
         default = None if loads.loads is None else loads.loads.default
         work = [

@@ -14,7 +14,7 @@ from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.guide.presenter import MOST_BESIDE, GuidePresenter
 from bruiser.ui.theme.tokens import SPACE
-from bruiser.workshop.lot_facts import knot_loads
+from bruiser.workshop.results.lot_facts import knot_loads
 
 BEHIND_PX = 196
 _BESIDE_ROWS_MM, _BRIEF_MM = 20.0, 250.0
@@ -117,7 +117,7 @@ class ChoosePanel(QWidget):
     def _why_empty(self) -> str:
         p = self._presenter
         near = p.near()
-        if p.journal is not None and not p.journal.lots:
+        if p.logbook is not None and not p.logbook.lots:
             return "No cordage yet. The short list stands here once knots were pulled."
         if p.found is None:
             return "Working it out …"
@@ -156,9 +156,9 @@ class ChoosePanel(QWidget):
         """Working loads of the knot chosen by all four schools."""
         p = self._presenter
         one = p.listed(p.chosen)
-        if one is None or p.journal is None or p.opened.heading != one.rated.name:
+        if one is None or p.logbook is None or p.opened.heading != one.rated.name:
             return ""
-        found = knot_loads(p.journal, one.rated.lot, one.rated.row, p.units)
+        found = knot_loads(p.logbook, one.rated.lot, one.rated.row, p.units)
         if found.loads is None:
             return "Working load: none, no design factor is entered in Cordage."
         lines = []

@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
-from bruiser.core.rating import SCALES, Rating
-from bruiser.core.security import CRITERIA
+from bruiser.core.choice.rating import SCALES, Rating
+from bruiser.core.rating.security import CRITERIA
 from bruiser.ui.kit.fields import Field, Form, Labelled
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import SPACE
-from bruiser.workshop.guide_book import set_limits
-from bruiser.workshop.guide_entry import limits_texts, read_limits
+from bruiser.workshop.guide.book import set_limits
+from bruiser.workshop.guide.entry import limits_texts, read_limits
 
 BANDS = 4
 

@@ -7,19 +7,20 @@ from dataclasses import dataclass, field, replace
 
 from PyQt6.QtCore import pyqtSignal
 
+from bruiser.core.choice.guide import ListFacts
+from bruiser.core.choice.nearest import Cordage, Near
+from bruiser.core.choice.rating import SCALES, Gauge, Rating
+from bruiser.core.choice.use_profile import UseProfile
+from bruiser.core.choice.working_load import School
 from bruiser.core.errors import InputError
-from bruiser.core.guide import ListFacts
 from bruiser.core.memory import Memory
-from bruiser.core.nearest import Cordage, Near
-from bruiser.core.preparation import Hands
 from bruiser.core.progress import Progress
-from bruiser.core.rating import SCALES, Gauge, Rating
+from bruiser.core.records.preparation import Hands
 from bruiser.core.units import parse_quantity, parse_share
-from bruiser.core.use_profile import UseProfile
-from bruiser.core.working_load import School
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop.choosing import (
+from bruiser.workshop.guide.book import GuideBook, read_guide_book, write_profile
+from bruiser.workshop.guide.choosing import (
     Choice,
     Listed,
     Shelf,
@@ -29,12 +30,11 @@ from bruiser.workshop.choosing import (
     lots_tested,
     near_lots,
 )
-from bruiser.workshop.guide_book import GuideBook, read_guide_book, write_profile
-from bruiser.workshop.guide_content import list_facts
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.pull_words import pull_rows
-from bruiser.workshop.rating_knots import RatedKnot
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.guide.content import list_facts
+from bruiser.workshop.guide.rating_knots import RatedKnot
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.pull_words import pull_rows
+from bruiser.workshop.logbook.workshop import Workshop
 
 TASK = "guide"
 OTHER = "other"
@@ -88,7 +88,7 @@ class GuidePresenter(Desk):
         self.other: Cordage | None = None
         self.stopped = False
         self._memory = Memory()
-        self._shelf: tuple[Journal, Shelf] | None = None
+        self._shelf: tuple[Logbook, Shelf] | None = None
 
     @property
     def shelf(self) -> Shelf | None:
@@ -100,50 +100,50 @@ class GuidePresenter(Desk):
         """The short list as it stands; None while it is worked out, or where nothing can be."""
         return None if self.found is None else self.found.choice
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """The logbook changed, or limits, uses or revisions did."""
-        self.journal = journal
+        self.logbook = logbook
         self.book = read_guide_book(self.workshop)
         if self.wish.use not in self.book.profiles:
-            asked = [u for u in journal.brief.uses if u in self.book.profiles]
+            asked = [u for u in logbook.brief.uses if u in self.book.profiles]
             first = next(iter(asked or self.book.profiles), "")
             self.wish = Wish(first, self.wish.lot_id)
-        if self.wish.lot_id not in (OTHER, *(lot.id for lot in journal.lots)):
+        if self.wish.lot_id not in (OTHER, *(lot.id for lot in logbook.lots)):
             self.wish = replace(self.wish, lot_id=self._likeliest())
         self.ask()
 
     def _likeliest(self) -> str:
         """The cordage with the most different knots of the families that serve the use."""
-        journal, profile = self.journal, self.profile
-        if journal is None or not journal.lots:
+        logbook, profile = self.logbook, self.profile
+        if logbook is None or not logbook.lots:
             return ""
         serves = () if profile is None else profile.families
         pulled = {
             (e.specimen.lot.id, e.specimen.knot_a.id)
-            for e in journal.entries
+            for e in logbook.entries
             if e.finding is not None
             and e.specimen.knot_a is not None
             and (not serves or e.specimen.knot_a.family in serves)
         }
         lots = [lot_id for lot_id, _ in pulled]
-        return max((lot.id for lot in journal.lots), key=lots.count)
+        return max((lot.id for lot in logbook.lots), key=lots.count)
 
     def uses(self) -> list[tuple[str, str]]:
         """Uses to choose from: those of the brief first."""
-        asked = () if self.journal is None else self.journal.brief.uses
+        asked = () if self.logbook is None else self.logbook.brief.uses
         known = self.book.profiles
         order = [*(k for k in asked if k in known), *(k for k in known if k not in asked)]
         return [(key, known[key].name) for key in order]
 
     def lots(self) -> list[tuple[str, str]]:
         """Cordages to choose from: tested ones first, then the others, then one described."""
-        if self.journal is None:
+        if self.logbook is None:
             return []
         shelf = self.shelf
         tested = {lot.id for lot in lots_tested(shelf)} if shelf is not None else set()
         rows = [
             (lot.id, f"{lot.name}, {lot.condition}" + ("" if lot.id in tested else " (no pulls)"))
-            for lot in sorted(self.journal.lots, key=lambda x: x.id not in tested)
+            for lot in sorted(self.logbook.lots, key=lambda x: x.id not in tested)
         ]
         return [*rows, (OTHER, "Another cordage …")]
 
@@ -244,24 +244,24 @@ class GuidePresenter(Desk):
 
     def ask(self) -> None:
         """Work out the short list, away from the interface."""
-        journal, wish, profile = self.journal, self.wish, self.profile
+        logbook, wish, profile = self.logbook, self.wish, self.profile
         self.stopped = False
-        if journal is None or profile is None:
+        if logbook is None or profile is None:
             self.changed.emit()
             return
         limits, known = self.book.limits, self._shelf
 
         def work(progress: Progress) -> Found:
-            shelf = known[1] if known is not None and known[0] is journal else None
+            shelf = known[1] if known is not None and known[0] is logbook else None
             if shelf is None:
-                shelf = fill_shelf(journal, self._memory, progress)
+                shelf = fill_shelf(logbook, self._memory, progress)
             picked = wish.lot_id if wish.lot_id in shelf.results else ""
             choice = choose(shelf, picked, profile, limits) if picked else None
             return Found(wish, shelf, choice)
 
         def received(found: Found) -> None:
             self.found = found
-            self._shelf = (journal, found.shelf)
+            self._shelf = (logbook, found.shelf)
             keys = {one.rated.key for one in (found.choice.listed if found.choice else ())}
             self.beside = tuple(k for k in self.beside if k in keys)
             if self.chosen not in keys:
@@ -290,9 +290,9 @@ class GuidePresenter(Desk):
 
     def facts(self) -> ListFacts | None:
         """The short list as it is shown and printed."""
-        if self.choice is None or self.journal is None:
+        if self.choice is None or self.logbook is None:
             return None
-        return list_facts(self.journal, self.choice, self.school, self.units)
+        return list_facts(self.logbook, self.choice, self.school, self.units)
 
     def listed(self, key: str) -> Listed | None:
         """A knot on the short list."""
@@ -343,9 +343,9 @@ class GuidePresenter(Desk):
 
     def pulls(self) -> list[tuple[str, tuple[str, ...]]]:
         """The pulls behind what was pointed at."""
-        if self.journal is None:
+        if self.logbook is None:
             return []
-        return pull_rows(self.journal, self.opened.pulls, self.units)
+        return pull_rows(self.logbook, self.opened.pulls, self.units)
 
     def put_beside(self, key: str) -> None:
         """Put a knot beside the others, or take it away; four at most."""

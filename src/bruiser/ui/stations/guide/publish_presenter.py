@@ -8,8 +8,8 @@ from typing import TypeVar
 
 from PyQt6.QtCore import pyqtSignal
 
+from bruiser.core.choice.guide import Blocking, Guide
 from bruiser.core.errors import BruiserError, InputError, StoreError
-from bruiser.core.guide import Blocking, Guide
 from bruiser.core.progress import Progress
 from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_files import FILES, as_bytes
@@ -18,10 +18,9 @@ from bruiser.formats.pdf import html_to_pdf_watched
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
-from bruiser.workshop.choosing import fill_shelf, lots_tested
-from bruiser.workshop.guide_content import Wanted, data_revision
-from bruiser.workshop.guide_state import Revision
-from bruiser.workshop.publishing import (
+from bruiser.workshop.guide.choosing import fill_shelf, lots_tested
+from bruiser.workshop.guide.content import Wanted, data_revision
+from bruiser.workshop.guide.publishing import (
     check_guide,
     draft_guide,
     keep_draft,
@@ -30,6 +29,7 @@ from bruiser.workshop.publishing import (
     release_ready,
     released_pages,
 )
+from bruiser.workshop.guide.revisions import Revision
 
 TASK = "publish"
 STYLE = PrintStyle(CHALK, TEXT_MM)
@@ -67,8 +67,8 @@ class PublishPresenter(Desk):
     def rows(self) -> list[tuple[str, str, str, str]]:
         """Revisions as a list: key, name, line under it, mark; what would be next comes first."""
         found = [(LIVE, "As it is now", "not frozen yet", "")]
-        journal = self.choosing.journal
-        now = "" if journal is None else data_revision(journal)
+        logbook = self.choosing.logbook
+        now = "" if logbook is None else data_revision(logbook)
         for r in reversed(self.revisions):
             who = "" if r.checked is None else f", checked by {r.checked.by}"
             same = "" if r.row.data_revision == now else ", pulls came since"
@@ -128,9 +128,9 @@ class PublishPresenter(Desk):
     def _draft(self, progress: Progress) -> Guide:
         """The guide as it would be now."""
         p = self.choosing
-        if p.journal is None:
+        if p.logbook is None:
             raise InputError("Nothing to write about yet.")
-        shelf = p.shelf or fill_shelf(p.journal, None, progress)
+        shelf = p.shelf or fill_shelf(p.logbook, None, progress)
         return draft_guide(self.workshop, shelf, p.book, self.wanted, progress)
 
     def _run(

@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
-from bruiser.core.ranking import shares_of
-from bruiser.core.rating import SCALES, Rating
+from bruiser.core.choice.ranking import shares_of
+from bruiser.core.choice.rating import SCALES, Rating
 from bruiser.figures.display import Figure
 from bruiser.figures.rank_charts import (
     PartsRow,
@@ -21,7 +21,7 @@ from bruiser.ui.kit.fields import Choice
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import SPACE
-from bruiser.workshop.guide_content import say_leaders
+from bruiser.workshop.guide.content import say_leaders
 
 MOST = 10
 

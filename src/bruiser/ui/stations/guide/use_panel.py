@@ -7,17 +7,17 @@ from dataclasses import replace
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QWidget
 
 from bruiser.catalogue.structure import FAMILIES
-from bruiser.core.preparation import Hands
-from bruiser.core.rating import SCALES, Rating
-from bruiser.core.use_profile import UseProfile
+from bruiser.core.choice.rating import SCALES, Rating
+from bruiser.core.choice.use_profile import UseProfile
+from bruiser.core.records.preparation import Hands
 from bruiser.ui.kit.fields import Choice, Field, Form, Labelled, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import SPACE
-from bruiser.workshop.guide_book import withdraw_profile, write_profile
-from bruiser.workshop.guide_entry import YES, new_key, profile_texts, read_profile
+from bruiser.workshop.guide.book import withdraw_profile, write_profile
+from bruiser.workshop.guide.entry import YES, new_key, profile_texts, read_profile
 
 SWITCHES = {
     "no_end": "No end at hand",

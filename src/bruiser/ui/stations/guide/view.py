@@ -13,8 +13,8 @@ from PyQt6.QtWidgets import (
 )
 from typing_extensions import override
 
-from bruiser.core.preparation import Hands
-from bruiser.core.working_load import School
+from bruiser.core.choice.working_load import School
+from bruiser.core.records.preparation import Hands
 from bruiser.ui.kit.fields import Chips, Choice, Field
 from bruiser.ui.kit.parts import StationPage, button
 from bruiser.ui.kit.working_line import WorkingLine
@@ -27,7 +27,7 @@ from bruiser.ui.stations.guide.publish_presenter import PublishPresenter
 from bruiser.ui.stations.guide.rank_panel import RankPanel
 from bruiser.ui.stations.guide.use_panel import UsePanel
 from bruiser.ui.theme.tokens import SPACE
-from bruiser.workshop.requirements import say_needs
+from bruiser.workshop.guide.requirements import say_needs
 
 PARTS = {
     "choose": "Choose",

@@ -9,12 +9,12 @@ from PyQt6.QtCore import pyqtSignal
 
 from bruiser.catalogue import Need, Structure, find_structures, name_clashes
 from bruiser.catalogue.finding import BY_REPUTE
-from bruiser.core.records import Knot
+from bruiser.core.records.records import Knot
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop import knot_entry
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.lot_entry import Checked
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.desk import knot_entry
+from bruiser.workshop.desk.lot_entry import Checked
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.workshop import Workshop
 
 
 @dataclass(frozen=True)
@@ -50,7 +50,7 @@ class KnotsPresenter(Desk):
     @property
     def catalogue(self) -> dict[str, Structure]:
         """Shipped structures and the campaign's own."""
-        return {} if self.journal is None else self.journal.catalogue
+        return {} if self.logbook is None else self.logbook.catalogue
 
     @property
     def structure(self) -> Structure | None:
@@ -60,17 +60,17 @@ class KnotsPresenter(Desk):
     @property
     def knot(self) -> Knot | None:
         """The knot in play, or archived, that is the variant shown."""
-        if self.journal is None or self.structure is None:
+        if self.logbook is None or self.structure is None:
             return None
-        return knot_entry.knot_of(self.journal, self.structure, self.choices)
+        return knot_entry.knot_of(self.logbook, self.structure, self.choices)
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """Show the catalogue and the knots in play as they stand."""
-        self.journal = journal
+        self.logbook = logbook
         if self.structure is None:
-            first = journal.knots_in_play[0].structure if journal.knots_in_play else ""
-            self.key = first if first in journal.catalogue else next(iter(journal.catalogue))
-            self.choices = dict(journal.catalogue[self.key].plain)
+            first = logbook.knots_in_play[0].structure if logbook.knots_in_play else ""
+            self.key = first if first in logbook.catalogue else next(iter(logbook.catalogue))
+            self.choices = dict(logbook.catalogue[self.key].plain)
         self.found_changed.emit()
         self.shown_changed.emit()
 
@@ -105,9 +105,9 @@ class KnotsPresenter(Desk):
         shown = find_structures(
             self.catalogue.values(), self.words, self.family, self.needs, self.trade
         )
-        knots = self.journal.knots_in_play if self.journal is not None else ()
+        knots = self.logbook.knots_in_play if self.logbook is not None else ()
         played = {k.structure for k in knots}
-        own = {o.key for o in self.journal.own_structures} if self.journal is not None else set()
+        own = {o.key for o in self.logbook.own_structures} if self.logbook is not None else set()
         rows = []
         for s in shown:
             name = s.name_in(self.trade)
@@ -213,10 +213,10 @@ class KnotsPresenter(Desk):
 
     def cord_words(self) -> str:
         """Cord and tail of the variant in diameters, the measured figure beside the catalogue's."""
-        s, journal = self.structure, self.journal
-        if s is None or journal is None:
+        s, logbook = self.structure, self.logbook
+        if s is None or logbook is None:
             return ""
-        use, _ = knot_entry.variant_cord(journal, s, self.choices)
+        use, _ = knot_entry.variant_cord(logbook, s, self.choices)
         rule = s.cord_rule(self.choices)
         text = (
             f"Takes {use.catalogue_d:g} d of cord by the catalogue; tail {rule.tail_usual_d:g} d, "
@@ -234,11 +234,11 @@ class KnotsPresenter(Desk):
 
     def cord_table(self) -> list[tuple[str, ...]]:
         """Cord and tails in every lot: lot, diameter, cord, as measured, tail, tail floor."""
-        s, journal = self.structure, self.journal
-        if s is None or journal is None:
+        s, logbook = self.structure, self.logbook
+        if s is None or logbook is None:
             return []
         say = self.units.length_text
-        _, rows = knot_entry.variant_cord(journal, s, self.choices)
+        _, rows = knot_entry.variant_cord(logbook, s, self.choices)
         return [
             (
                 row.lot.name,
@@ -253,14 +253,14 @@ class KnotsPresenter(Desk):
 
     def lots(self) -> list[tuple[str, str]]:
         """Lots to choose from."""
-        return [(x.id, x.name) for x in self.journal.lots_in_use] if self.journal else []
+        return [(x.id, x.name) for x in self.logbook.lots_in_use] if self.logbook else []
 
     def bring_into_play(self) -> None:
         """Bring the variant into play."""
-        s, journal = self.structure, self.journal
-        if s is not None and journal is not None:
+        s, logbook = self.structure, self.logbook
+        if s is not None and logbook is not None:
             self.attempt(
-                lambda: knot_entry.bring_into_play(self.workshop, journal, s, self.choices)
+                lambda: knot_entry.bring_into_play(self.workshop, logbook, s, self.choices)
             )
 
     def archive(self) -> None:
@@ -277,10 +277,10 @@ class KnotsPresenter(Desk):
 
     def store_cord(self, texts: Mapping[str, str]) -> Checked:
         """Note the cord one tied knot took."""
-        journal, knot = self.journal, self.knot
-        if journal is None or knot is None:
+        logbook, knot = self.logbook, self.knot
+        if logbook is None or knot is None:
             return Checked({"cord": "Bring the variant into play first."})
-        return self.store_form(lambda: knot_entry.store_cord(self.workshop, journal, knot, texts))
+        return self.store_form(lambda: knot_entry.store_cord(self.workshop, logbook, knot, texts))
 
     def others(self) -> list[tuple[str, str]]:
         """Structures to compare with: look-alikes first."""
@@ -326,24 +326,24 @@ class KnotsPresenter(Desk):
 
     def own_texts(self) -> dict[str, str]:
         """The structure as the form for one's own shows it."""
-        if self.journal is None or self.structure is None:
+        if self.logbook is None or self.structure is None:
             return {}
-        return knot_entry.structure_texts(self.journal, self.key)
+        return knot_entry.structure_texts(self.logbook, self.key)
 
     @property
     def is_own(self) -> bool:
         """Whether the structure is the campaign's own, or an adapted one."""
-        own = self.journal.own_structures if self.journal is not None else ()
+        own = self.logbook.own_structures if self.logbook is not None else ()
         return any(o.key == self.key for o in own)
 
     def store_own(self, texts: Mapping[str, str], *, adapt: bool) -> Checked:
         """Store an adapted or a new structure and show it."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return Checked()
         based_on = self.key
         checked = self.store_form(
-            lambda: knot_entry.store_structure(self.workshop, journal, texts, based_on, adapt=adapt)
+            lambda: knot_entry.store_structure(self.workshop, logbook, texts, based_on, adapt=adapt)
         )
         if checked.stored:
             self.show(checked.stored)
@@ -351,7 +351,7 @@ class KnotsPresenter(Desk):
 
     def drop_own(self) -> None:
         """Take back an own or adapted structure."""
-        journal = self.journal
-        if journal is not None:
+        logbook = self.logbook
+        if logbook is not None:
             key = self.key
-            self.attempt(lambda: knot_entry.drop_structure(self.workshop, journal, key))
+            self.attempt(lambda: knot_entry.drop_structure(self.workshop, logbook, key))

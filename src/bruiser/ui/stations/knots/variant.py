@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout
 
-from bruiser.core.layouts import LAYOUTS
+from bruiser.core.records.layouts import LAYOUTS
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.fields import Choice, Field, Form
 from bruiser.ui.kit.inline_form import side_by_side

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from bruiser.core.bench_book import FIXTURE_KINDS
-from bruiser.core.bench_checks import Verdict
-from bruiser.core.methods import METHODS
-from bruiser.core.safety import ASSUMPTIONS
+from bruiser.core.planning.bench_checks import Verdict
+from bruiser.core.planning.safety import ASSUMPTIONS
+from bruiser.core.records.bench_book import FIXTURE_KINDS
+from bruiser.core.records.methods import METHODS
 from bruiser.ui.kit.fields import Chips, Choice, Field, Form, Labelled, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button

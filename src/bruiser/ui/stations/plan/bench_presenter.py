@@ -6,15 +6,15 @@ from collections.abc import Mapping, Sequence
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.bench_book import BenchRecord
-from bruiser.core.bench_checks import Say, Verdict, worst
+from bruiser.core.planning.bench_checks import Say, Verdict, worst
+from bruiser.core.records.bench_book import BenchRecord
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop import bench_entry
-from bruiser.workshop.bench_queue import CheckGroup, check_queue
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.lot_entry import Checked
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.desk.lot_entry import Checked
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.plan import bench_entry
+from bruiser.workshop.plan.bench_queue import CheckGroup, check_queue
 
 
 class BenchPresenter(Desk):
@@ -31,14 +31,14 @@ class BenchPresenter(Desk):
     @property
     def bench(self) -> BenchRecord | None:
         """The bench shown; None while a new one is written."""
-        benches = self.journal.bench_book.benches if self.journal is not None else ()
+        benches = self.logbook.bench_book.benches if self.logbook is not None else ()
         return next((b for b in benches if b.id == self.bench_id), None)
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """Show the book as it stands and check the queue."""
-        self.journal = journal
-        if self.bench is None and journal.bench_book.benches:
-            self.bench_id = journal.bench_book.benches[0].id
+        self.logbook = logbook
+        if self.bench is None and logbook.bench_book.benches:
+            self.bench_id = logbook.bench_book.benches[0].id
         self.changed.emit()
         self._check()
 
@@ -50,7 +50,7 @@ class BenchPresenter(Desk):
 
     def benches(self) -> list[tuple[str, str]]:
         """Benches to choose from."""
-        benches = self.journal.bench_book.benches if self.journal is not None else ()
+        benches = self.logbook.bench_book.benches if self.logbook is not None else ()
         new = [("", "a new bench")] if self.bench is None else []
         return new + [(b.id, b.name) for b in benches]
 
@@ -60,11 +60,11 @@ class BenchPresenter(Desk):
 
     def store(self, texts: Mapping[str, str], methods: Sequence[str]) -> Checked:
         """Write the bench into the book."""
-        journal, before = self.journal, self.bench
-        if journal is None:
+        logbook, before = self.logbook, self.bench
+        if logbook is None:
             return Checked()
         checked = self.store_form(
-            lambda: bench_entry.store_bench(self.workshop, journal, texts, methods, before)
+            lambda: bench_entry.store_bench(self.workshop, logbook, texts, methods, before)
         )
         if checked.stored and before is None:
             self.show_bench(checked.stored)
@@ -86,27 +86,27 @@ class BenchPresenter(Desk):
 
     def fixtures(self) -> list[tuple[str, ...]]:
         """The fixtures: kind, mark, material, finish, diameter."""
-        found = self.journal.bench_book.fixtures if self.journal is not None else ()
+        found = self.logbook.bench_book.fixtures if self.logbook is not None else ()
         say = self.units.diameter_text
         return [(f.kind, f.name, f.material, f.finish, say(f.diameter_m)) for f in found]
 
     def rooms(self) -> list[tuple[str, ...]]:
         """The room by day, newest first."""
-        days = self.journal.bench_book.days if self.journal is not None else ()
+        days = self.logbook.bench_book.days if self.logbook is not None else ()
         newest = sorted(days, key=lambda d: d.day, reverse=True)
         return [(d.day, f"{d.temperature_c:g} °C", f"{100 * d.humidity:.0f} %") for d in newest]
 
     def _check(self) -> None:
-        journal, bench = self.journal, self.bench
+        logbook, bench = self.logbook, self.bench
         self.groups = []
-        if journal is None or bench is None:
+        if logbook is None or bench is None:
             self.checks_changed.emit()
             return
         say = Say(self.units.force_text, self.units.length_text)
         today = self.workshop.now()[:10]
 
         def work() -> list[CheckGroup]:
-            return check_queue(journal, bench, say, today)
+            return check_queue(logbook, bench, say, today)
 
         def received(groups: list[CheckGroup]) -> None:
             self.groups = groups

@@ -11,10 +11,10 @@ from bruiser.formats.svg import write_svg
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
-from bruiser.workshop.bench_entry import bench_words, room_words
-from bruiser.workshop.cut_sheet import LotCuts, cut_all, lots_to_cut, plan_lot
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.plan.bench_entry import bench_words, room_words
+from bruiser.workshop.plan.cut_sheet import LotCuts, cut_all, lots_to_cut, plan_lot
 
 SHEET_MM = 180.0
 
@@ -30,27 +30,27 @@ class CutsPresenter(Desk):
         self._stop = False
         self.progress = 0.0
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """Plan the cuts over the logbook as it stands."""
-        self.journal = journal
+        self.logbook = logbook
         self.plan(self.lot_id)
 
     def lots(self) -> list[tuple[str, str]]:
         """Lots with specimens to cut."""
-        lots = lots_to_cut(self.journal) if self.journal is not None else []
+        lots = lots_to_cut(self.logbook) if self.logbook is not None else []
         return [(x.id, x.name) for x in lots]
 
     def plan(self, lot_id: str) -> None:
         """Plan the cuts of a lot off the interface thread; a running plan is stopped first."""
-        journal = self.journal
-        lots = lots_to_cut(journal) if journal is not None else []
+        logbook = self.logbook
+        lots = lots_to_cut(logbook) if logbook is not None else []
         lot = next((x for x in lots if x.id == lot_id), lots[0] if lots else None)
         self.lot_id = "" if lot is None else lot.id
         self.cuts = None
         self._stop = False
         self.progress = 0.0
         self.changed.emit()
-        if journal is None or lot is None:
+        if logbook is None or lot is None:
             return
         minimum = self.workshop.campaign.offcut_minimum_m
 
@@ -58,7 +58,7 @@ class CutsPresenter(Desk):
             self.progress = share
 
         def work() -> LotCuts:
-            return plan_lot(journal, lot, minimum, progress=tell, cancelled=lambda: self._stop)
+            return plan_lot(logbook, lot, minimum, progress=tell, cancelled=lambda: self._stop)
 
         def received(found: LotCuts) -> None:
             self.cuts = found
@@ -119,10 +119,10 @@ class CutsPresenter(Desk):
 
     def sheet(self) -> str:
         """The cut sheet of the plan shown, as a page."""
-        c, journal = self.cuts, self.journal
-        if c is None or c.plan is None or journal is None:
+        c, logbook = self.cuts, self.logbook
+        if c is None or c.plan is None or logbook is None:
             return ""
-        specimens = {e.specimen.id: e.specimen for e in journal.entries}
+        specimens = {e.specimen.id: e.specimen for e in logbook.entries}
         say = self.units
         hanks = []
         for h in c.hanks:
@@ -137,7 +137,7 @@ class CutsPresenter(Desk):
         picture = write_svg(cuts_figure(self.hanks(), SHEET_MM), CHALK, TEXT_MM)
         lot = SheetLot(c.lot.name, self.words()[0], picture, tuple(hanks))
         today = self.workshop.now()[:10]
-        about = ", ".join(x for x in (bench_words(journal), room_words(journal, today)) if x)
+        about = ", ".join(x for x in (bench_words(logbook), room_words(logbook, today)) if x)
         return write_cut_sheet(self.workshop.campaign.title, today, about, (lot,), CHALK)
 
     def write_sheet(self, path: Path) -> None:

@@ -8,8 +8,8 @@ from datetime import datetime
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.methods import MethodPlan, Parameter, Unit, wrong_order
-from bruiser.core.records import DRESSED, Role, Specimen
+from bruiser.core.records.methods import MethodPlan, Parameter, Unit, wrong_order
+from bruiser.core.records.records import DRESSED, Role, Specimen
 from bruiser.figures.plan_charts import (
     MatrixCell,
     MatrixRow,
@@ -20,8 +20,10 @@ from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.stations.plan.cuts_presenter import CutsPresenter
 from bruiser.ui.stations.plan.queue_presenter import QueuePresenter
-from bruiser.workshop.journal import Journal, Stage
-from bruiser.workshop.plan_cells import (
+from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.plan.plan_cells import (
     PlanDraft,
     count_there,
     missing_fixtures,
@@ -29,11 +31,9 @@ from bruiser.workshop.plan_cells import (
     row_words,
     takes_second_line,
 )
-from bruiser.workshop.planning import Outlook, outlook, queue_plan
-from bruiser.workshop.pricing import Curve, precision_curve, prices
-from bruiser.workshop.results import LotResults, lot_results
-from bruiser.workshop.typed import Typed
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.plan.planning import Outlook, outlook, queue_plan
+from bruiser.workshop.plan.pricing import Curve, precision_curve, prices
+from bruiser.workshop.results.lot_results import LotResults, lot_results
 
 MANY_PULLS = 30
 
@@ -57,11 +57,11 @@ class PlanPresenter(Desk):
         self.selected = ""
         self.curve: Curve | None = None
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """Show the plan over the logbook as it stands."""
-        self.journal = journal
-        lots = {x.id for x in journal.lots_in_use}
-        knots = {x.id for x in journal.knots_in_play}
+        self.logbook = logbook
+        lots = {x.id for x in logbook.lots_in_use}
+        knots = {x.id for x in logbook.knots_in_play}
         self.draft = replace(
             self.draft,
             lot_ids=tuple(x for x in self.draft.lot_ids if x in lots),
@@ -73,12 +73,12 @@ class PlanPresenter(Desk):
     def show_panel(self, panel: str) -> None:
         """Show a panel; cuts and checks are worked out when they are seen, not before."""
         self.panel = panel
-        if panel == "cuts" and self.journal is not None:
-            self.cutting.take_up(self.journal)
-        elif panel == "bench" and self.journal is not None:
-            self.bench.take_up(self.journal)
-        elif panel == "queue" and self.journal is not None:
-            self.queue_desk.take_up(self.journal, self.draft.hours_a_day)
+        if panel == "cuts" and self.logbook is not None:
+            self.cutting.take_up(self.logbook)
+        elif panel == "bench" and self.logbook is not None:
+            self.bench.take_up(self.logbook)
+        elif panel == "queue" and self.logbook is not None:
+            self.queue_desk.take_up(self.logbook, self.draft.hours_a_day)
 
     def pick_states(
         self,
@@ -141,7 +141,7 @@ class PlanPresenter(Desk):
 
     def fixtures(self) -> list[tuple[str, str]]:
         """Hosts, edges and plates to plan on."""
-        found = self.journal.bench_book.fixtures if self.journal is not None else ()
+        found = self.logbook.bench_book.fixtures if self.logbook is not None else ()
         say = self.units.diameter_text
         return [
             (f.id, f"{f.kind} {f.name}, {say(f.diameter_m)} {f.material}")
@@ -151,23 +151,23 @@ class PlanPresenter(Desk):
 
     def second_lines(self) -> list[tuple[str, str]]:
         """Lots that could be the other line; none while no bend or rope grip is picked."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return []
-        structures = [journal.catalogue.get(journal.knot(k).structure) for k in self.draft.knot_ids]
+        structures = [logbook.catalogue.get(logbook.knot(k).structure) for k in self.draft.knot_ids]
         if not any(s is not None and takes_second_line(s) for s in structures):
             return []
-        return [(x.id, x.name) for x in journal.lots_in_use]
+        return [(x.id, x.name) for x in logbook.lots_in_use]
 
     def refused(self) -> list[str]:
         """Why the draft cannot be queued as it stands."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return []
-        benches = journal.bench_book.benches
+        benches = logbook.bench_book.benches
         bench = self.bench.bench or (benches[0] if benches else None)
-        found = refusals(journal, self.draft, bench, self.units)
-        return found + missing_fixtures(journal, self.draft)
+        found = refusals(logbook, self.draft, bench, self.units)
+        return found + missing_fixtures(logbook, self.draft)
 
     def pick(self, lot_ids: tuple[str, ...], knot_ids: tuple[str, ...]) -> None:
         """Pick on the axes of the matrix."""
@@ -229,37 +229,37 @@ class PlanPresenter(Desk):
         self._draw_curve()
 
     def _draw_curve(self) -> None:
-        journal = self.journal
-        if journal is None or not self.selected:
+        logbook = self.logbook
+        if logbook is None or not self.selected:
             return
         lot_id, knot_id = self.selected.split("|")[:2]
-        lot, knot = journal.lot(lot_id), journal.knot(knot_id)
+        lot, knot = logbook.lot(lot_id), logbook.knot(knot_id)
 
         def received(results: LotResults) -> None:
             self.curve = precision_curve(results, knot)
             self.curve_changed.emit()
 
-        self._tasks.run("plan", lambda: lot_results(journal, lot), received, self.work_failed)
+        self._tasks.run("plan", lambda: lot_results(logbook, lot), received, self.work_failed)
 
     def matrix(self) -> tuple[tuple[str, ...], list[MatrixRow]]:
         """Lots across, knots down."""
-        journal, draft = self.journal, self.draft
-        if journal is None:
+        logbook, draft = self.logbook, self.draft
+        if logbook is None:
             return (), []
-        there = count_there(journal)
+        there = count_there(logbook)
         rows: dict[str, list[MatrixCell]] = {}
         names: dict[str, str] = {}
-        for cell in draft.all_cells(journal):
+        for cell in draft.all_cells(logbook):
             off = cell.key in draft.off
             shown = MatrixCell(cell.key, there.get(cell.key, 0), 0 if off else cell.pulls, off)
             rows.setdefault(cell.row, []).append(shown)
-            names[cell.row] = row_words(journal, cell)
+            names[cell.row] = row_words(logbook, cell)
         made = []
         for row, cells in rows.items():
             by_lot = {c.key.split("|", 1)[0]: c for c in cells}
             gap = MatrixCell("", 0, 0)
             made.append(MatrixRow(names[row], tuple(by_lot.get(x, gap) for x in draft.lot_ids)))
-        return tuple(journal.lot(x).name for x in draft.lot_ids), made
+        return tuple(logbook.lot(x).name for x in draft.lot_ids), made
 
     def lines(self) -> list[PrecisionLine]:
         """The curve of the selected cell, with the knot at one end and at both."""
@@ -273,25 +273,25 @@ class PlanPresenter(Desk):
 
     def curve_words(self) -> str:
         """What the curve says of the planned number, and what it rests on."""
-        c, journal = self.curve, self.journal
-        if c is None or journal is None or not self.selected:
+        c, logbook = self.curve, self.logbook
+        if c is None or logbook is None or not self.selected:
             return "Tap a cell to see what its pulls would buy; tap it again to switch it off."
         lot_id, knot_id = self.selected.split("|")[:2]
         n = min(max(self.draft.pulls, c.pulls[0]), c.pulls[-1])
         at = c.pulls.index(n)
         return (
-            f"{journal.knot(knot_id).title} in {journal.lot(lot_id).name}: after {n} pulls about "
+            f"{logbook.knot(knot_id).title} in {logbook.lot(lot_id).name}: after {n} pulls about "
             f"±{100 * c.one_knot[at]:.1f} points with one knot a specimen, "
             f"±{100 * c.two_knots[at]:.1f} with the knot at both ends. Spread: {c.source}.\n"
-            f"{self._price_words(journal, c, lot_id, knot_id)}"
+            f"{self._price_words(logbook, c, lot_id, knot_id)}"
         )
 
-    def _price_words(self, journal: Journal, c: Curve, lot_id: str, knot_id: str) -> str:
+    def _price_words(self, logbook: Logbook, c: Curve, lot_id: str, knot_id: str) -> str:
         """What the wanted half-width costs, and how many pulls tell two knots apart."""
         d, say = self.draft, self.units.cord_text
-        lot, knot = journal.lot(lot_id), journal.knot(knot_id)
+        lot, knot = logbook.lot(lot_id), logbook.knot(knot_id)
         ends = {1: "one knot a specimen", 2: "both ends"}
-        found = prices(journal, d, lot, knot, c, d.wanted)
+        found = prices(logbook, d, lot, knot, c, d.wanted)
         costs = [
             f"{p.pulls} pulls with {ends[p.knots]} ({say(p.cord_m)}, {p.seconds / 3600:.1f} h)"
             for p in found
@@ -308,10 +308,10 @@ class PlanPresenter(Desk):
 
     def outlook(self) -> Outlook | None:
         """What the draft costs."""
-        if self.journal is None or not self.draft.lot_ids:
+        if self.logbook is None or not self.draft.lot_ids:
             return None
         begin = datetime.fromisoformat(self.workshop.now()[:10]).replace(hour=8)
-        return outlook(self.journal, self.draft, begin)
+        return outlook(self.logbook, self.draft, begin)
 
     def outlook_words(self, found: Outlook) -> tuple[str, str]:
         """What the draft costs in words, and what is missing for it."""
@@ -329,11 +329,11 @@ class PlanPresenter(Desk):
 
     def queue(self) -> int:
         """Put the draft into the queue; returns how many."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return 0
         made: list[Specimen] = []
-        if not self.attempt(lambda: made.extend(queue_plan(self.workshop, journal, self.draft))):
+        if not self.attempt(lambda: made.extend(queue_plan(self.workshop, logbook, self.draft))):
             return 0
         self.draft = replace(self.draft, knot_ids=(), seed=self.draft.seed + 1)
         self.selected, self.curve = "", None
@@ -342,10 +342,10 @@ class PlanPresenter(Desk):
 
     def queued_words(self) -> str:
         """What waits in the queue, and how much of it is cut."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return ""
-        waiting = [e.specimen for e in journal.at(Stage.PLANNED)]
-        cut = sum(journal.is_cut(s) for s in waiting)
+        waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
+        cut = sum(logbook.is_cut(s) for s in waiting)
         plain = sum(s.role is Role.BASELINE for s in waiting)
         return f"{len(waiting)} wait in the queue, {plain} of them straight pulls; {cut} are cut."

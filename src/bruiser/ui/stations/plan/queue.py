@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 
-from bruiser.core.preparation import PrepStep
+from bruiser.core.records.preparation import PrepStep
 from bruiser.ui.kit.fields import Field
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.rows_table import RowsTable

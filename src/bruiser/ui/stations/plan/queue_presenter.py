@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
-from bruiser.core.preparation import PrepStep
+from bruiser.core.records.preparation import PrepStep
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop import queueing
-from bruiser.workshop.journal import Entry, Journal, Stage, State
-from bruiser.workshop.planning import timetable
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, State
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.plan import queueing
+from bruiser.workshop.plan.planning import timetable
 
 COLUMNS = ("specimen", "what", "lot", "state", "at the bench", "soak from", "too old after")
 
@@ -22,9 +22,9 @@ class QueuePresenter(Desk):
         super().__init__(workshop)
         self._hours = 6.0
 
-    def take_up(self, journal: Journal, hours_a_day: float) -> None:
+    def take_up(self, logbook: Logbook, hours_a_day: float) -> None:
         """Show the queue as it stands."""
-        self.journal = journal
+        self.logbook = logbook
         self._hours = hours_a_day
         self.changed.emit()
 
@@ -33,19 +33,19 @@ class QueuePresenter(Desk):
 
     def rows(self) -> list[tuple[str, tuple[str, ...]]]:
         """Specimens that wait by id, with the texts of :data:`COLUMNS`."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return []
         begin = self._now()
-        slots = timetable(journal, self._hours, begin.timestamp())
+        slots = timetable(logbook, self._hours, begin.timestamp())
         found: list[tuple[str, tuple[str, ...]]] = []
-        for entry in sorted(journal.at(Stage.PLANNED), key=lambda e: slots[e.specimen.id].start_s):
+        for entry in sorted(logbook.at(Stage.PLANNED), key=lambda e: slots[e.specimen.id].start_s):
             s = entry.specimen
             at = begin + timedelta(seconds=slots[s.id].start_s)
             soak, old = self._window(entry, at)
             pair = f" (pair {s.pair})" if s.pair else ""
             lots = s.lot.name if s.lot_b is None else f"{s.lot.name} + {s.lot_b.name}"
-            state = self._state_words(journal, entry, begin)
+            state = self._state_words(logbook, entry, begin)
             found.append(
                 (s.id, (s.code, s.title + pair, lots, state, f"{at:%d %b, %H:%M}", soak, old))
             )
@@ -65,46 +65,46 @@ class QueuePresenter(Desk):
             old = None if late is None else datetime.fromtimestamp(late, at.tzinfo)
         return f"{soak:%d %b, %H:%M}", "" if old is None else f"{old:%d %b, %H:%M}"
 
-    def _state_words(self, journal: Journal, entry: Entry, now: datetime) -> str:
-        state, window = journal.state(entry).value, entry.window
+    def _state_words(self, logbook: Logbook, entry: Entry, now: datetime) -> str:
+        state, window = logbook.state(entry).value, entry.window
         return state if window is None else f"{state}, {window.says(now.timestamp())}"
 
     def counts(self) -> str:
         """How many specimens stand where, in words."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return ""
-        states = [journal.state(e) for e in journal.entries]
+        states = [logbook.state(e) for e in logbook.entries]
         return ", ".join(f"{states.count(s)} {s.value}" for s in State if s in states)
 
     def void_words(self) -> str:
         """What was made void and not replaced; empty when there is nothing."""
-        found = queueing.to_replace(self.journal) if self.journal is not None else []
+        found = queueing.to_replace(self.logbook) if self.logbook is not None else []
         codes = ", ".join(e.specimen.code for e in found)
         return f"{codes} void, not replaced." if codes else ""
 
     def record(self, ids: Sequence[str], step: PrepStep, by: str) -> None:
         """Record a step for the specimens selected."""
-        journal = self.journal
-        if journal is None or not ids:
+        logbook = self.logbook
+        if logbook is None or not ids:
             return
-        chosen = [e.specimen for e in journal.entries if e.specimen.id in set(ids)]
+        chosen = [e.specimen for e in logbook.entries if e.specimen.id in set(ids)]
         self.attempt(lambda: queueing.record_step(self.workshop, chosen, step, by))
 
     def drop(self, ids: Sequence[str]) -> None:
         """Take the specimens selected out of the queue."""
-        journal = self.journal
-        if journal is not None and ids:
-            self.attempt(lambda: queueing.drop_waiting(self.workshop, journal, ids))
+        logbook = self.logbook
+        if logbook is not None and ids:
+            self.attempt(lambda: queueing.drop_waiting(self.workshop, logbook, ids))
 
     def shuffle(self, seed: str) -> None:
         """Put what waits into a new order."""
-        journal = self.journal
-        if journal is not None and seed.strip().isdigit():
-            self.attempt(lambda: queueing.reshuffle(self.workshop, journal, int(seed)))
+        logbook = self.logbook
+        if logbook is not None and seed.strip().isdigit():
+            self.attempt(lambda: queueing.reshuffle(self.workshop, logbook, int(seed)))
 
     def replace_void(self) -> None:
         """Queue another specimen for every void one."""
-        journal = self.journal
-        if journal is not None:
-            self.attempt(lambda: queueing.replace_void(self.workshop, journal))
+        logbook = self.logbook
+        if logbook is not None:
+            self.attempt(lambda: queueing.replace_void(self.workshop, logbook))

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
-from bruiser.core.methods import METHOD_LIST, STRAIGHT
-from bruiser.core.records import CROSSED, DRESSED
+from bruiser.core.records.methods import METHOD_LIST, STRAIGHT
+from bruiser.core.records.records import CROSSED, DRESSED
 from bruiser.ui.kit.fields import Choice, Field, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Words
@@ -106,10 +106,10 @@ class StatesPage(QWidget):
 
     def offer(self) -> None:
         """Offer what the campaign has to pick from."""
-        p, journal = self._presenter, self._presenter.journal
-        if journal is None:
+        p, logbook = self._presenter, self._presenter.logbook
+        if logbook is None:
             return
-        knots = [(x.id, x.title) for x in journal.knots_in_play]
+        knots = [(x.id, x.title) for x in logbook.knots_in_play]
         wanted = (tuple(p.fixtures()), tuple(p.second_lines()), tuple(knots))
         if wanted == self._offered:
             return

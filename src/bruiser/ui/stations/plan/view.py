@@ -136,11 +136,11 @@ class MatrixPanel(QWidget):
             field.complain(errors.get(name, ""))
 
     def _on_changed(self) -> None:
-        p, journal = self._presenter, self._presenter.journal
-        if journal is None:
+        p, logbook = self._presenter, self._presenter.logbook
+        if logbook is None:
             return
-        lots = [(x.id, x.name) for x in journal.lots_in_use]
-        knots = [(x.id, x.title) for x in journal.knots_in_play]
+        lots = [(x.id, x.name) for x in logbook.lots_in_use]
+        knots = [(x.id, x.title) for x in logbook.knots_in_play]
         wanted = (tuple(lots), tuple(knots), p.draft.lot_ids, p.draft.knot_ids)
         if wanted != self._offered:
             self._offered = wanted

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from bruiser.core.errors import InputError
-from bruiser.core.layouts import End
-from bruiser.core.readings import Takes
-from bruiser.core.records import JAM_WORDS, JamLevel
+from bruiser.core.records.layouts import End
+from bruiser.core.records.readings import Takes
+from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.core.units import UnitChoice, parse_quantity
 from bruiser.ui.stations.pull.driver import BenchDriver
 

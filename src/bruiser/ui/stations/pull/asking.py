@@ -6,8 +6,8 @@ import time
 
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton
 
-from bruiser.core.layouts import End
-from bruiser.core.records import JAM_WORDS, JamLevel
+from bruiser.core.records.layouts import End
+from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.ui.kit.fields import Field
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.pull.asked import Asked

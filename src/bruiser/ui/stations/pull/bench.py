@@ -24,7 +24,7 @@ from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.stations.pull.asking import AskCard
 from bruiser.ui.stations.pull.presenter import PullPresenter
 from bruiser.ui.theme.tokens import SIDE_WIDTH, SPACE
-from bruiser.workshop.instruments import InstrumentKind
+from bruiser.workshop.bench.instruments import InstrumentKind
 
 CAUTION = (
     "A line under tension stores energy; when it parts, ends, pins and shackles fly along the "

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from bruiser.core.bench_book import BenchBook, BenchRecord, arming_words
 from bruiser.core.errors import InputError
-from bruiser.core.records import Specimen
+from bruiser.core.records.bench_book import BenchBook, BenchRecord, arming_words
+from bruiser.core.records.records import Specimen
 from bruiser.rig.instrument import Instrument, InstrumentInfo
 from bruiser.ui.stations.pull.driver import BenchDriver
 from bruiser.ui.stations.pull.instrument_presenter import InstrumentPresenter
-from bruiser.workshop.bench_entry import energy_words
-from bruiser.workshop.instruments import (
+from bruiser.workshop.bench.instruments import (
     KIND_WORDS,
     OFF_LINE,
     BenchRules,
@@ -20,9 +19,10 @@ from bruiser.workshop.instruments import (
     bench_rules,
     open_instrument,
 )
-from bruiser.workshop.running import acts_for
-from bruiser.workshop.simulation import SIMULATED_BENCH
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.bench.running import acts_for
+from bruiser.workshop.bench.simulation import SIMULATED_BENCH
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.plan.bench_entry import energy_words
 
 BenchFor = Callable[[Specimen], Instrument]
 
@@ -44,8 +44,8 @@ class BenchAtHand:
 
     @property
     def _book(self) -> BenchBook | None:
-        journal = self._instrument.journal
-        return None if journal is None else journal.bench_book
+        logbook = self._instrument.logbook
+        return None if logbook is None else logbook.bench_book
 
     @property
     def _info(self) -> InstrumentInfo | None:

@@ -6,15 +6,15 @@ from PyQt6.QtCore import pyqtSignal
 
 from bruiser.figures.direction_chart import DirectionRow
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop.directions import (
+from bruiser.workshop.findings.directions import (
     DirectionMatrix,
     direction_matrix,
     direction_rows,
     most_n,
     say_directions,
 )
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.workshop import Workshop
 
 
 class DirectionsPresenter(Desk):
@@ -27,9 +27,9 @@ class DirectionsPresenter(Desk):
         self.knot_id = ""
         self._matrix: DirectionMatrix | None = None
 
-    def take_up(self, journal: Journal, knot_id: str = "") -> None:
+    def take_up(self, logbook: Logbook, knot_id: str = "") -> None:
         """The logbook changed; `knot_id` is the knot on the bench, if it knows directions."""
-        self.journal = journal
+        self.logbook = logbook
         known = [key for key, _ in self.knots()]
         if knot_id in known and not self.knot_id:
             self.knot_id = knot_id
@@ -43,19 +43,19 @@ class DirectionsPresenter(Desk):
         self._look()
 
     def _look(self) -> None:
-        journal = self.journal
-        there = journal is not None and bool(self.knot_id)
-        self._matrix = direction_matrix(journal, self.knot_id) if there and journal else None
+        logbook = self.logbook
+        there = logbook is not None and bool(self.knot_id)
+        self._matrix = direction_matrix(logbook, self.knot_id) if there and logbook else None
         self.changed.emit()
 
     def knots(self) -> list[tuple[str, str]]:
         """Knots with more than one direction, the midline loops first."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return []
         found = []
-        for knot in journal.knots_in_play:
-            structure = journal.catalogue.get(knot.structure)
+        for knot in logbook.knots_in_play:
+            structure = logbook.catalogue.get(knot.structure)
             if structure is not None and len(structure.directions) > 1:
                 found.append((structure.family != "midline loop", knot.title, knot.id))
         return [(key, title) for _, title, key in sorted(found)]

@@ -12,17 +12,17 @@ import numpy as np
 from PyQt6.QtCore import QTimer, pyqtSignal
 
 from bruiser.core.errors import BruiserError, StoreError
-from bruiser.core.layouts import End
-from bruiser.core.programme import Act, runs_latched
-from bruiser.core.records import JamLevel, PullEnd, Specimen
+from bruiser.core.records.layouts import End
+from bruiser.core.records.programme import Act, runs_latched
+from bruiser.core.records.records import JamLevel, PullEnd, Specimen
 from bruiser.formats.trace_file import TraceFile, write_trace_file
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop.instruments import BenchRules
-from bruiser.workshop.live import Limits, Live, Phase
-from bruiser.workshop.pulling import PullSession
-from bruiser.workshop.running import MethodRun, RunState
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.bench.instruments import BenchRules
+from bruiser.workshop.bench.live_pull import Limits, Live, Phase
+from bruiser.workshop.bench.pulling import PullSession
+from bruiser.workshop.bench.running import MethodRun, RunState
+from bruiser.workshop.logbook.workshop import Workshop
 
 log = logging.getLogger(__name__)
 

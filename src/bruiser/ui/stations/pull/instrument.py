@@ -11,8 +11,8 @@ from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.plain_table import PlainTable
 from bruiser.ui.stations.pull.instrument_presenter import InstrumentPresenter
 from bruiser.ui.theme.tokens import SPACE
-from bruiser.workshop.instruments import KIND_WORDS
-from bruiser.workshop.simulation import TRAINING_FAULTS
+from bruiser.workshop.bench.instruments import KIND_WORDS
+from bruiser.workshop.bench.simulation import TRAINING_FAULTS
 
 _UNITS = ("N", "daN", "kN", "kgf", "lbf")
 

@@ -12,7 +12,7 @@ from bruiser.rig.serial.line import BAUDS
 from bruiser.rig.serial.probe import Tried
 from bruiser.ui.runtime.desk import Desk, said_of
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop.instruments import (
+from bruiser.workshop.bench.instruments import (
     InstrumentChoice,
     check_known_load,
     choice_texts,
@@ -20,9 +20,9 @@ from bruiser.workshop.instruments import (
     try_settings,
     with_cell,
 )
-from bruiser.workshop.simulation import inject_fault, is_simulated
-from bruiser.workshop.typed import Typed
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.bench.simulation import inject_fault, is_simulated
+from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.logbook.workshop import Workshop
 
 MOST_LINES = 12
 
@@ -49,7 +49,7 @@ class InstrumentPresenter(Desk):
 
     def cells(self) -> list[tuple[str, str]]:
         """The cells of the bench book, to take capacity and calibration factor from."""
-        found = self.journal.bench_book.benches if self.journal is not None else ()
+        found = self.logbook.bench_book.benches if self.logbook is not None else ()
         say = self.units.force_text
         return [("", "as typed")] + [
             (
@@ -61,7 +61,7 @@ class InstrumentPresenter(Desk):
 
     def take_cell(self, bench_id: str) -> None:
         """Take capacity, resolution and factor from a cell of the book."""
-        found = self.journal.bench_book.benches if self.journal is not None else ()
+        found = self.logbook.bench_book.benches if self.logbook is not None else ()
         bench = next((b for b in found if b.id == bench_id), None)
         no_bench = replace(self.choice, bench_id="")
         self.choice = no_bench if bench is None else with_cell(self.choice, bench)

@@ -8,12 +8,11 @@ from collections.abc import Mapping
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError
-from bruiser.core.layouts import Layout
-from bruiser.core.preparation import Hands, PrepStep, Verdict
+from bruiser.core.records.layouts import Layout
+from bruiser.core.records.preparation import Hands, PrepStep, Verdict
 from bruiser.ui.kit.rows_table import Row
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop.journal import Entry, Journal, Stage, seconds_of
-from bruiser.workshop.preparing import (
+from bruiser.workshop.desk.preparing import (
     KnotSheet,
     TyingDraft,
     check_list,
@@ -25,7 +24,8 @@ from bruiser.workshop.preparing import (
     not_done,
     start_soak,
 )
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, seconds_of
+from bruiser.workshop.logbook.workshop import Workshop
 
 HANDS = {h.value: h.value for h in Hands}
 VERDICTS = {"": "not asked", **{v.value: v.value for v in Verdict}}
@@ -44,12 +44,12 @@ class PreparePresenter(Desk):
         self._last: dict[str, str] = {}
         self._layouts: dict[str, Layout] = {}
 
-    def take_up_entry(self, journal: Journal, entry: Entry | None) -> None:
+    def take_up_entry(self, logbook: Logbook, entry: Entry | None) -> None:
         """The logbook changed, or another specimen is on the bench."""
         other = entry is None or self.entry is None
         if entry is not None and self.entry is not None:
             other = entry.specimen.id != self.entry.specimen.id
-        self.journal, self.entry = journal, entry
+        self.logbook, self.entry = logbook, entry
         if other:
             self.draft = TyingDraft()
             self._began = None
@@ -68,17 +68,17 @@ class PreparePresenter(Desk):
 
     def rows(self) -> list[Row]:
         """The queue: code and how far it is, and what it is."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return []
         now_s = seconds_of(self.workshop.now())
         found: list[Row] = []
-        for e in journal.at(Stage.PLANNED):
-            state = str(journal.state(e))
+        for e in logbook.at(Stage.PLANNED):
+            state = str(logbook.state(e))
             if e.window is not None:
                 state = e.window.says(now_s)
             found.append((e.specimen.id, (f"{e.specimen.code}\n{state}", e.specimen.title)))
-        self._layouts = {e.specimen.id: e.specimen.layout for e in journal.at(Stage.PLANNED)}
+        self._layouts = {e.specimen.id: e.specimen.layout for e in logbook.at(Stage.PLANNED)}
         return found
 
     def layout_of(self, specimen_id: str) -> Layout | None:
@@ -92,15 +92,15 @@ class PreparePresenter(Desk):
 
     def sheets(self) -> list[KnotSheet]:
         """How each knot of the specimen is tied."""
-        if self.journal is None or self.entry is None:
+        if self.logbook is None or self.entry is None:
             return []
-        return knot_sheets(self.journal, self.entry.specimen, self.units)
+        return knot_sheets(self.logbook, self.entry.specimen, self.units)
 
     def points(self) -> tuple[str, ...]:
         """The check list of this variant."""
-        if self.journal is None or self.entry is None:
+        if self.logbook is None or self.entry is None:
             return ()
-        return check_list(self.journal, self.entry.specimen)
+        return check_list(self.logbook, self.entry.specimen)
 
     def lengths(self) -> list[tuple[str, str, str]]:
         """Tails and eyes to measure as tied: key, label, planned length."""
@@ -140,11 +140,11 @@ class PreparePresenter(Desk):
 
     def keep_tied(self, texts: Mapping[str, str], by: str) -> dict[str, str]:
         """Write down how it was tied; returns the fields that are wrong."""
-        if self.journal is None or self.entry is None:
+        if self.logbook is None or self.entry is None:
             return {}
         self.draft.texts = dict(texts)
         try:
-            errors = keep_tied(self.workshop, self.journal, self.entry, self.draft, by)
+            errors = keep_tied(self.workshop, self.logbook, self.entry, self.draft, by)
         except BruiserError as error:
             self.failed.emit(error)
             return {}
@@ -212,6 +212,6 @@ class PreparePresenter(Desk):
 
     def named(self) -> list[tuple[str, str]]:
         """What an inspector may take a knot for; the specimen's own is not marked."""
-        knots = self.journal.knots_in_play if self.journal is not None else ()
+        knots = self.logbook.knots_in_play if self.logbook is not None else ()
         names = sorted({(k.structure, k.name) for k in knots}, key=lambda pair: pair[1])
         return [("", "not named"), *names]

@@ -9,9 +9,9 @@ import numpy as np
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError, InputError
-from bruiser.core.layouts import End
-from bruiser.core.programme import runs_latched
-from bruiser.core.records import JamLevel
+from bruiser.core.records.layouts import End
+from bruiser.core.records.programme import runs_latched
+from bruiser.core.records.records import JamLevel
 from bruiser.core.trace import Floats
 from bruiser.core.units import parse_quantity, si_factor
 from bruiser.rig.instrument import Instrument
@@ -31,16 +31,16 @@ from bruiser.ui.stations.pull.shown import (
     strip_notes,
 )
 from bruiser.ui.stations.pull.siblings import sibling_band, sibling_traces
-from bruiser.workshop.instruments import (
+from bruiser.workshop.bench.instruments import (
     InstrumentKind,
 )
-from bruiser.workshop.journal import Entry, Journal, Stage
-from bruiser.workshop.live import Live
-from bruiser.workshop.pulling import PullSession
-from bruiser.workshop.recording import record_by_hand, record_from_file
-from bruiser.workshop.results import baseline_median_n
-from bruiser.workshop.running import RunState, reference_n
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.bench.live_pull import Live
+from bruiser.workshop.bench.pulling import PullSession
+from bruiser.workshop.bench.recording import record_by_hand, record_from_file
+from bruiser.workshop.bench.running import RunState, reference_n
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.results.lot_results import baseline_median_n
 
 _MOST_SIBLINGS = 5
 
@@ -96,30 +96,30 @@ class PullPresenter(Desk):
         """Whether the lane was looked at for this arming."""
         return self.driver.lane_clear
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """Put the next specimen of the queue on the bench, unless one is being pulled."""
         if self.session is not None and self.session.pull_id is not None:
             return
-        self.journal = self.instrument.journal = journal
-        planned = journal.at(Stage.PLANNED)
+        self.logbook = self.instrument.logbook = logbook
+        planned = logbook.at(Stage.PLANNED)
         chosen = next((e for e in planned if e.specimen.id == self._wanted), None)
-        entry = chosen or journal.next_to_pull(self.workshop.now())
+        entry = chosen or logbook.next_to_pull(self.workshop.now())
         code = "" if entry is None else entry.specimen.code
         self.next_codes = tuple(e.specimen.code for e in planned if e.specimen.code != code)[:3]
         if entry is not None and self.entry and entry.specimen == self.entry.specimen:
             self.entry = entry
-            self.prepare.take_up_entry(journal, entry)
+            self.prepare.take_up_entry(logbook, entry)
             return
         self.driver.forget()
         self.entry = entry
         self._siblings = ()
         if entry is not None:
             lot = entry.specimen.lot
-            self._baseline_n = baseline_median_n(journal, lot)
-            self._reference = reference_n(journal, lot)
+            self._baseline_n = baseline_median_n(logbook, lot)
+            self._reference = reference_n(logbook, lot)
             self.energy = self.bench.energy_words(entry.specimen)
-            self._siblings = journal.siblings(entry.specimen)[-_MOST_SIBLINGS:]
-        self.prepare.take_up_entry(journal, entry)
+            self._siblings = logbook.siblings(entry.specimen)[-_MOST_SIBLINGS:]
+        self.prepare.take_up_entry(logbook, entry)
         self.specimen_changed.emit()
 
     @property
@@ -133,16 +133,16 @@ class PullPresenter(Desk):
 
     def show_panel(self, key: str) -> None:
         """Another part of the station is shown; the directions are read when they are looked at."""
-        if key == "directions" and self.journal is not None:
+        if key == "directions" and self.logbook is not None:
             knot = None if self.entry is None else self.entry.specimen.knot_a
-            self.directions.take_up(self.journal, "" if knot is None else knot.id)
+            self.directions.take_up(self.logbook, "" if knot is None else knot.id)
 
     def put_on(self, specimen_id: str) -> None:
         """Bring a specimen of the queue to the bench before its turn."""
-        if self.loaded or self.journal is None:
+        if self.loaded or self.logbook is None:
             return
         self._wanted = specimen_id
-        self.take_up(self.journal)
+        self.take_up(self.logbook)
 
     def sibling_traces(self) -> list[tuple[Floats, Floats]]:
         """Travel and load of the siblings, in the units shown."""

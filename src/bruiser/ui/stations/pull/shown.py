@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from bruiser.core.records import PullEnd, Specimen
+from bruiser.core.records.records import PullEnd, Specimen
 from bruiser.core.units import UnitChoice, si_factor
 from bruiser.rig.instrument import Stop
 from bruiser.ui.stations.pull.driver import BenchDriver
-from bruiser.workshop.live import Live, Phase
-from bruiser.workshop.pulling import PullSession
-from bruiser.workshop.running import RunState
+from bruiser.workshop.bench.live_pull import Live, Phase
+from bruiser.workshop.bench.pulling import PullSession
+from bruiser.workshop.bench.running import RunState
 
 NOT_READ = "–"
 ONCE_MORE = "Lane still clear? Press once more to run by itself."

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 
 from bruiser.core.trace import Floats
 from bruiser.core.units import UnitChoice, si_factor
-from bruiser.workshop.journal import Entry, read_trace
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.logbook.entries import Entry, read_trace
+from bruiser.workshop.logbook.workshop import Workshop
 
 
 def sibling_traces(workshop: Workshop, siblings: Sequence[Entry]) -> list[tuple[Floats, Floats]]:

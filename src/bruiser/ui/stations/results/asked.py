@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from bruiser.ui.stations.results.sheet import Behind, Line
-from bruiser.workshop.brief_entry import criterion_words
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.judging import Judged
+from bruiser.workshop.desk.brief_entry import criterion_words
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.results.judging import Judged
 
 
 def asked_lines(
-    journal: Journal, judged: list[Judged], behind: dict[str, Behind], where: str
+    logbook: Logbook, judged: list[Judged], behind: dict[str, Behind], where: str
 ) -> list[Line]:
     """The pass criteria, judged; a wording written after the first pull says so."""
     lines = []
@@ -28,7 +28,7 @@ def asked_lines(
         pulls = tuple(
             p for j in same for p in (*j.result.passed, *j.result.failed, *j.result.cannot_say)
         )
-        behind[key] = Behind("\n".join(f"{j.name}: {_pulls(journal, j)}" for j in same), pulls)
+        behind[key] = Behind("\n".join(f"{j.name}: {_pulls(logbook, j)}" for j in same), pulls)
         lines.append(Line(text, "ochre" if late or earlier else "ink", key))
     return lines
 
@@ -41,11 +41,11 @@ def _verdict(judged: Judged) -> str:
     return f"{r.met} ({', '.join(parts)})" if parts else str(r.met)
 
 
-def _pulls(journal: Journal, judged: Judged) -> str:
+def _pulls(logbook: Logbook, judged: Judged) -> str:
     r = judged.result
     groups = (("passed", r.passed), ("failed", r.failed), ("cannot say", r.cannot_say))
     return "; ".join(
-        f"{word} {', '.join(journal.by_pull[pull].specimen.code for pull in pulls)}"
+        f"{word} {', '.join(logbook.by_pull[pull].specimen.code for pull in pulls)}"
         for word, pulls in groups
         if pulls
     )

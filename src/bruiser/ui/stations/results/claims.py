@@ -5,22 +5,22 @@ from __future__ import annotations
 import math
 from functools import partial
 
-from bruiser.core.brief import say_deciders
-from bruiser.core.claims import Verdict
+from bruiser.core.choice.brief import say_deciders
+from bruiser.core.rating.claims import Verdict
 from bruiser.core.units import UnitChoice
 from bruiser.figures.claim_chart import ClaimRow, claim_figure
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
-from bruiser.workshop.brief_entry import claim_words
-from bruiser.workshop.claiming import VERDICT_WORDS, JudgedClaim
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.overview import Overview
-from bruiser.workshop.saying import count, percent, say_claims
+from bruiser.workshop.desk.brief_entry import claim_words
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.results.claiming import VERDICT_WORDS, JudgedClaim
+from bruiser.workshop.results.overview import Overview
+from bruiser.workshop.results.result_words import count, percent, say_claims
 
 
-def claims_sheet(found: Overview, journal: Journal, chosen: str, units: UnitChoice) -> Sheet:
+def claims_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice) -> Sheet:
     """Build the sheet; `chosen` is the key of the judgement talked about."""
     behind: dict[str, Behind] = {}
-    rows = tuple(_row(j, n, journal, units, behind) for n, j in enumerate(found.claims))
+    rows = tuple(_row(j, n, logbook, units, behind) for n, j in enumerate(found.claims))
     if not rows:
         return Sheet(
             "The claims of the brief",
@@ -37,7 +37,7 @@ def claims_sheet(found: Overview, journal: Journal, chosen: str, units: UnitChoi
             lines.append(
                 Line(f"{found.claims[at].why[0].upper()}{found.claims[at].why[1:]}.", "ochre")
             )
-    n = len(journal.brief.claims_in_force)
+    n = len(logbook.brief.claims_in_force)
     return Sheet(
         f"{count(n, 'claim')} of the brief, in every lot they are about",
         partial(claim_figure, rows, chosen),
@@ -51,12 +51,12 @@ def claims_sheet(found: Overview, journal: Journal, chosen: str, units: UnitChoi
 def _row(
     judged: JudgedClaim,
     n: int,
-    journal: Journal,
+    logbook: Logbook,
     units: UnitChoice,
     behind: dict[str, Behind],
 ) -> ClaimRow:
     key = f"{judged.claim.id}|{judged.lot_id}"
-    text = claim_words(journal, judged.claim, units)
+    text = claim_words(logbook, judged.claim, units)
     if judged.claim.lot_id is None and judged.lot_name:
         text += f" · {judged.lot_name}"
     judgement = judged.judgement

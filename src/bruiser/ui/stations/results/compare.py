@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from functools import partial
 
-from bruiser.core.contrast import Contrast
+from bruiser.core.statistics.contrast import Contrast
 from bruiser.core.units import UnitChoice
 from bruiser.figures.rungs import MatrixCell, Rung, Rungs, matrix_figure, rungs_figure
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots, short_name
-from bruiser.workshop.overview import Overview
-from bruiser.workshop.results import KnotResult
-from bruiser.workshop.saying import count, say_compared, say_partners
+from bruiser.workshop.results.lot_results import KnotResult
+from bruiser.workshop.results.overview import Overview
+from bruiser.workshop.results.result_words import count, say_compared, say_partners
 
 WAYS = {"pairs": "Pair by pair", "matrix": "Knots by cordage"}
 

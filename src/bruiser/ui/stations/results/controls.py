@@ -7,7 +7,7 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
-from bruiser.core.efficiency import Against
+from bruiser.core.rating.efficiency import Against
 from bruiser.ui.kit.fields import Chips, Choice, Field
 from bruiser.ui.kit.parts import button
 from bruiser.ui.stations.results.compare import WAYS

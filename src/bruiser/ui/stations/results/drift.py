@@ -10,9 +10,9 @@ from bruiser.core.units import UnitChoice
 from bruiser.figures.drift_chart import DriftChart, DriftMark, drift_figure
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
 from bruiser.ui.stations.results.strength import about_lots
-from bruiser.workshop.overview import Overview
-from bruiser.workshop.results import KnotResult
-from bruiser.workshop.saying import say_drift
+from bruiser.workshop.results.lot_results import KnotResult
+from bruiser.workshop.results.overview import Overview
+from bruiser.workshop.results.result_words import say_drift
 
 BY = {"order": "Test order", "day": "Day"}
 

@@ -19,9 +19,9 @@ from bruiser.ui.stations.results.strength import (
     short_name,
     sorted_rows,
 )
-from bruiser.workshop.overview import Overview, row_key
-from bruiser.workshop.results import KnotResult
-from bruiser.workshop.saying import say_ladder
+from bruiser.workshop.results.lot_results import KnotResult
+from bruiser.workshop.results.overview import Overview, row_key
+from bruiser.workshop.results.result_words import say_ladder
 
 
 def load_sheet(found: Overview, units: UnitChoice) -> Sheet:

@@ -6,10 +6,10 @@ from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.efficiency import Against
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Progress
+from bruiser.core.rating.efficiency import Against
 from bruiser.core.units import parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
@@ -23,14 +23,14 @@ from bruiser.ui.stations.results.slip import slip_sheet
 from bruiser.ui.stations.results.strength import LadderChoice, strength_sheet
 from bruiser.ui.stations.results.tying import tying_sheet
 from bruiser.ui.stations.results.wraps import wraps_sheet
-from bruiser.workshop.excluding import exclude_pull, restore_pull
-from bruiser.workshop.gathering import Group
-from bruiser.workshop.guide_book import read_limits
-from bruiser.workshop.journal import Entry, Journal, Stage, TraceRecord, read_trace
-from bruiser.workshop.overview import Asked, Filters, Overview, overview, row_key
-from bruiser.workshop.pull_words import pull_rows, pull_words
-from bruiser.workshop.results import LotResults
-from bruiser.workshop.workshop import Workshop
+from bruiser.workshop.findings.excluding import exclude_pull, restore_pull
+from bruiser.workshop.guide.book import read_limits
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, TraceRecord, read_trace
+from bruiser.workshop.logbook.pull_words import pull_rows, pull_words
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.results.gathering import Group
+from bruiser.workshop.results.lot_results import LotResults
+from bruiser.workshop.results.overview import Asked, Filters, Overview, overview, row_key
 
 ALL_LOTS = "all"
 TASK = "results"
@@ -81,10 +81,10 @@ class ResultsPresenter(Desk):
         """Results of the lot shown; of the first where several are."""
         return self.found.shown[0] if self.found is not None and self.found.shown else None
 
-    def take_up(self, journal: Journal) -> None:
+    def take_up(self, logbook: Logbook) -> None:
         """The logbook changed: compute anew what is shown, off the interface thread."""
-        self.journal = journal
-        ids = [lot.id for lot in journal.lots]
+        self.logbook = logbook
+        ids = [lot.id for lot in logbook.lots]
         if self.lot_id not in (*ids, ALL_LOTS):
             self.lot_id = self._busiest() if ids else ""
         limits = self.asked.security
@@ -97,20 +97,20 @@ class ResultsPresenter(Desk):
         self._ask(lot_ids=self._lot_ids(), security=limits)
 
     def _busiest(self) -> str:
-        journal = self.journal
-        assert journal is not None
-        pulled = [e.specimen.lot.id for e in journal.at(Stage.INSPECTED)]
-        return max((lot.id for lot in journal.lots), key=pulled.count)
+        logbook = self.logbook
+        assert logbook is not None
+        pulled = [e.specimen.lot.id for e in logbook.at(Stage.INSPECTED)]
+        return max((lot.id for lot in logbook.lots), key=pulled.count)
 
     def lots(self) -> list[tuple[str, str]]:
         """Lots in which something was planned or pulled, and all of them side by side."""
-        journal = self.journal
-        if journal is None:
+        logbook = self.logbook
+        if logbook is None:
             return []
-        there = {e.specimen.lot.id for e in journal.entries}
-        own = [(lot.id, f"{lot.name}, {lot.condition}") for lot in journal.lots if lot.id in there]
-        if not own and journal.lots:
-            own = [(journal.lots[0].id, journal.lots[0].name)]
+        there = {e.specimen.lot.id for e in logbook.entries}
+        own = [(lot.id, f"{lot.name}, {lot.condition}") for lot in logbook.lots if lot.id in there]
+        if not own and logbook.lots:
+            own = [(logbook.lots[0].id, logbook.lots[0].name)]
         return [*own, (ALL_LOTS, "All lots, side by side")] if len(own) > 1 else own
 
     def _lot_ids(self) -> tuple[str, ...]:
@@ -131,7 +131,7 @@ class ResultsPresenter(Desk):
 
     def point_out(self, pull_id: str) -> None:
         """Show the lot of a pull and select it."""
-        entry = self.journal.by_pull.get(pull_id) if self.journal is not None else None
+        entry = self.logbook.by_pull.get(pull_id) if self.logbook is not None else None
         if entry is not None:
             self.lot_id = entry.specimen.lot.id
             self.selected = pull_id
@@ -172,13 +172,13 @@ class ResultsPresenter(Desk):
 
     def _ask(self, **changes: object) -> None:
         self.asked = replace(self.asked, **changes)  # type: ignore[arg-type]
-        journal, asked = self.journal, self.asked
+        logbook, asked = self.logbook, self.asked
         self.stopped = False
-        if journal is None:
+        if logbook is None:
             return
 
         def work(progress: Progress) -> Overview:
-            return overview(journal, asked, self._memory, progress)
+            return overview(logbook, asked, self._memory, progress)
 
         def received(found: Overview) -> None:
             self.found = found
@@ -220,30 +220,30 @@ class ResultsPresenter(Desk):
         return built[2]
 
     def _build(self) -> Sheet:
-        found, journal, units = self.found, self.journal, self.units
-        if found is None or journal is None or found.asked.sheet != self.asked.sheet:
+        found, logbook, units = self.found, self.logbook, self.units
+        if found is None or logbook is None or found.asked.sheet != self.asked.sheet:
             waits = "" if found is None else "Working it out …"
             return Sheet("", None, "", empty="Not worked out." if self.stopped else waits)
         row = self.shown.row(found.asked.sheet)
         match found.asked.sheet:
             case "slip":
-                return slip_sheet(found, journal, row, units)
+                return slip_sheet(found, logbook, row, units)
             case "jamming":
                 return jam_sheet(found, row, units)
             case "wraps":
                 return wraps_sheet(found, row, units)
             case "tying":
-                return tying_sheet(found, journal, row, units)
+                return tying_sheet(found, logbook, row, units)
             case "compare":
                 return compare_sheet(found, self.shown.way, units)
             case "drift":
                 return drift_sheet(found, self.shown.by, units)
             case "claims":
-                return claims_sheet(found, journal, row, units)
+                return claims_sheet(found, logbook, row, units)
         choice = LadderChoice(self.shown.sort, row)
         if len(found.shown) == 1 and found.shown[0].baseline.median_n is None:
             return load_sheet(found, units)
-        return strength_sheet(found, journal, choice, units)
+        return strength_sheet(found, logbook, choice, units)
 
     def tap(self, key: str) -> None:
         """Something in a chart, a table or a line was pointed at."""
@@ -256,7 +256,7 @@ class ResultsPresenter(Desk):
         behind = self.sheet().behind.get(key)
         if behind is not None:
             self.open(behind)
-        elif self.journal is not None and key in self.journal.by_pull:
+        elif self.logbook is not None and key in self.logbook.by_pull:
             self.select(key)
 
     def open(self, behind: Behind) -> None:
@@ -277,15 +277,15 @@ class ResultsPresenter(Desk):
 
     def pulls(self) -> list[tuple[str, tuple[str, ...]]]:
         """The pulls behind the number opened: code, outcome (or that it is left out), and load."""
-        if self.journal is None:
+        if self.logbook is None:
             return []
-        return pull_rows(self.journal, self.opened.pulls, self.units)
+        return pull_rows(self.logbook, self.opened.pulls, self.units)
 
     def selected_entry(self) -> Entry | None:
         """The pull whose trace is open."""
-        if self.journal is None or self.selected is None:
+        if self.logbook is None or self.selected is None:
             return None
-        return self.journal.by_pull.get(self.selected)
+        return self.logbook.by_pull.get(self.selected)
 
     def entry_words(self) -> str:
         """The open pull in words."""
@@ -329,11 +329,11 @@ class ResultsPresenter(Desk):
         variants = {g.knot.variant for g in groups if g.knot is not None}
         hosts = {g.key.host for g in groups if g.key is not None}
         dressings = {g.key.dressing for g in groups if g.key is not None}
-        journal = self.journal
+        logbook = self.logbook
         people = (
             set()
-            if journal is None
-            else {e.pull.technician for e in journal.entries if e.pull is not None}
+            if logbook is None
+            else {e.pull.technician for e in logbook.entries if e.pull is not None}
         )
         said = {
             "variant": ("every variant", variants),

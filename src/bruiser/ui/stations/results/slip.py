@@ -6,8 +6,8 @@ import math
 from collections.abc import Callable
 from functools import partial
 
-from bruiser.core.security import CRITERIA, SecurityCriterion, SecurityLimits
-from bruiser.core.slip import DrawBand
+from bruiser.core.rating.security import CRITERIA, SecurityCriterion, SecurityLimits
+from bruiser.core.rating.slip import DrawBand
 from bruiser.core.units import UnitChoice
 from bruiser.figures.direction_chart import direction_figure
 from bruiser.figures.display import Figure
@@ -24,11 +24,17 @@ from bruiser.figures.slip_charts import (
 )
 from bruiser.ui.stations.results.sheet import Behind, Draw, Line, Part, Sheet
 from bruiser.ui.stations.results.strength import about_lots
-from bruiser.workshop.directions import direction_matrix, direction_rows, most_n
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.overview import Overview
-from bruiser.workshop.saying import count, percent, say_criterion_seen, say_security, say_tails
-from bruiser.workshop.slipping import Counted, SlipRow
+from bruiser.workshop.findings.directions import direction_matrix, direction_rows, most_n
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.results.overview import Overview
+from bruiser.workshop.results.result_words import (
+    count,
+    percent,
+    say_criterion_seen,
+    say_security,
+    say_tails,
+)
+from bruiser.workshop.results.slipping import Counted, SlipRow
 
 BEYOND = 3.0
 COLUMNS = {
@@ -40,7 +46,7 @@ COLUMNS = {
 }
 
 
-def slip_sheet(found: Overview, journal: Journal, chosen: str, units: UnitChoice) -> Sheet:
+def slip_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice) -> Sheet:
     """Build the sheet; `chosen` is the key of the row looked at."""
     many = len(found.shown) > 1
     behind: dict[str, Behind] = {}
@@ -48,7 +54,7 @@ def slip_sheet(found: Overview, journal: Journal, chosen: str, units: UnitChoice
     row = next((r for r in found.slip if r.case.key == chosen), None)
     row = row or next((r for r in found.slip if r.measured), None)
     key = "" if row is None else row.case.key
-    parts = () if row is None else _parts(row, journal, units, behind)
+    parts = () if row is None else _parts(row, logbook, units, behind)
     lines = []
     if row is not None:
         tails = say_tails(row, units)
@@ -147,7 +153,7 @@ def _short(criterion: SecurityCriterion) -> str:
 
 def _parts(
     row: SlipRow,
-    journal: Journal,
+    logbook: Logbook,
     units: UnitChoice,
     behind: dict[str, Behind],
 ) -> tuple[Part, ...]:
@@ -161,7 +167,7 @@ def _parts(
     )
     if curves:
         parts.append(Part("survival", "Cycles", partial(survival_figure, curves)))
-    matrix = direction_matrix(journal, row.case.knot.id)
+    matrix = direction_matrix(logbook, row.case.knot.id)
     if len(matrix.directions) > 1:
         lots, rows = direction_rows(matrix, units)
         most = f"0 to {units.force_text(most_n(matrix))}"

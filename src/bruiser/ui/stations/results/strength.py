@@ -6,17 +6,17 @@ import math
 from dataclasses import dataclass
 from functools import partial
 
-from bruiser.core.efficiency import AGAINST_WORDS, Against
-from bruiser.core.mean_reason import mean_differs, why_mean_differs
-from bruiser.core.security import share_interval
+from bruiser.core.rating.efficiency import AGAINST_WORDS, Against
+from bruiser.core.rating.mean_reason import mean_differs, why_mean_differs
+from bruiser.core.rating.security import share_interval
 from bruiser.core.units import UnitChoice
 from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
 from bruiser.ui.stations.results.asked import asked_lines
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.overview import Overview, row_key
-from bruiser.workshop.results import KnotResult, LotResults, Mark
-from bruiser.workshop.saying import count, percent, say_ladder, say_strength
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.results.lot_results import KnotResult, LotResults, Mark
+from bruiser.workshop.results.overview import Overview, row_key
+from bruiser.workshop.results.result_words import count, percent, say_ladder, say_strength
 
 SORTS = {"strength": "strongest first", "floor": "highest floor first", "name": "by name"}
 REFERENCE = {
@@ -36,7 +36,7 @@ class LadderChoice:
 
 
 def strength_sheet(
-    found: Overview, journal: Journal, choice: LadderChoice, units: UnitChoice
+    found: Overview, logbook: Logbook, choice: LadderChoice, units: UnitChoice
 ) -> Sheet:
     """Build the sheet."""
     rows = sorted_rows(found, choice.sort)
@@ -58,7 +58,7 @@ def strength_sheet(
     for results in found.shown:
         judged = found.judged.get(results.baseline.lot.id, [])
         where = f"{results.baseline.lot.name}: " if many else ""
-        lines += asked_lines(journal, judged, behind, where)
+        lines += asked_lines(logbook, judged, behind, where)
     drawable = any(r.marks for r in ladder_rows)
     return Sheet(
         about_lots(found, units),

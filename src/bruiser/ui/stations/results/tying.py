@@ -9,12 +9,12 @@ from bruiser.figures.rungs import Rung, Rungs, rungs_figure
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
-from bruiser.workshop.journal import Journal
-from bruiser.workshop.overview import Overview, Tied
-from bruiser.workshop.saying import count, say_tying
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.results.overview import Overview, Tied
+from bruiser.workshop.results.result_words import count, say_tying
 
 
-def tying_sheet(found: Overview, journal: Journal, chosen: str, units: UnitChoice) -> Sheet:
+def tying_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice) -> Sheet:
     """Build the sheet; `chosen` is the knot talked about."""
     if not found.tied:
         return Sheet(
@@ -26,7 +26,7 @@ def tying_sheet(found: Overview, journal: Journal, chosen: str, units: UnitChoic
         )
     behind: dict[str, Behind] = {}
     rungs = []
-    pulls = {e.specimen.id: e.pull.id for e in journal.entries if e.pull is not None}
+    pulls = {e.specimen.id: e.pull.id for e in logbook.entries if e.pull is not None}
     for tied in found.tied:
         key = f"n:tied|{tied.knot.id}"
         ids = dict.fromkeys(pulls[s] for s, _ in tied.trials if s in pulls)

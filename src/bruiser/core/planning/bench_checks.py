@@ -1,0 +1,197 @@
+"""What is checked before anything is cut: pass, caution or stop, and what would mend it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from bruiser.core.planning.safety import Specimen, needed_stroke_m, stored_energy, upper_break_n
+
+PIN_FLOOR_D = 4.0
+RANGE_LOW, RANGE_HIGH = 0.10, 0.90
+COUNTS_AT_BREAK = 500
+DROP_S = 0.02
+
+
+class Verdict(StrEnum):
+    """What a check says."""
+
+    PASS = "pass"
+    CAUTION = "caution"
+    STOP = "stop"
+
+
+@dataclass(frozen=True)
+class Check:
+    """One check: what it looked at, the number that decides, and what would mend it."""
+
+    name: str
+    verdict: Verdict
+    number: str
+    mend: str = ""
+
+
+@dataclass(frozen=True)
+class BenchLimits:
+    """What a bench can bear, as its book says; lengths in metre, loads in newton.
+
+    Parameters
+    ----------
+    guard_energy_j : float or None
+        Energy the guard is rated for; None where the book names none.
+    methods : tuple of str
+        Load modes possible on this rig.
+    """
+
+    stroke_m: float
+    capacity_n: float
+    resolution_n: float
+    sample_rate_hz: float
+    compliance_m_per_n: float
+    guard_energy_j: float | None
+    keep_away: str
+    estop_checked_on: str
+    calibration_due: str
+    methods: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Say:
+    """How loads and lengths are written."""
+
+    force: Callable[[float], str]
+    length: Callable[[float], str]
+
+
+def check_stroke(bench: BenchLimits, specimen: Specimen, say: Say) -> Check:
+    """Stretch to the upper break, seating and draw against the stroke."""
+    needed = needed_stroke_m(specimen, bench.compliance_m_per_n)
+    number = f"needs {say.length(needed)} of {say.length(bench.stroke_m)}"
+    if needed > bench.stroke_m:
+        spare = needed - bench.stroke_m
+        strain = specimen.break_strain * math.exp(3.0 * specimen.break_cv)
+        shorter = spare / strain
+        mend = f"Shorten the span by {say.length(shorter)}, or re-grip part way."
+        if shorter >= specimen.free_length_m:
+            mend = "Use a bench with more stroke."
+        return Check("Stroke", Verdict.STOP, number, mend)
+    if needed > 0.9 * bench.stroke_m:
+        return Check("Stroke", Verdict.CAUTION, number, "Start with the crosshead fully back.")
+    return Check("Stroke", Verdict.PASS, number)
+
+
+def check_capacity(bench: BenchLimits, specimen: Specimen, say: Say) -> Check:
+    """Upper break against the load cell, and the expected one against 10 to 90 % of its range."""
+    high = upper_break_n(specimen.break_n, specimen.break_cv)
+    share = specimen.break_n / bench.capacity_n
+    number = (
+        f"expects {say.force(specimen.break_n)}, up to {say.force(high)}, "
+        f"of {say.force(bench.capacity_n)}"
+    )
+    if high > bench.capacity_n:
+        return Check("Load cell", Verdict.STOP, number, "Mount a larger cell.")
+    if high > RANGE_HIGH * bench.capacity_n:
+        return Check(
+            "Load cell", Verdict.CAUTION, number, "Mount a larger cell, or watch the limit."
+        )
+    if share < RANGE_LOW:
+        return Check(
+            "Load cell", Verdict.CAUTION, number, "Mount a smaller cell: under 10 % of range."
+        )
+    return Check("Load cell", Verdict.PASS, number)
+
+
+def check_reading(bench: BenchLimits, specimen: Specimen, rate_m_s: float) -> Check:
+    """Whether resolution and sample rate can catch the peak.
+
+    Notes
+    -----
+    Between two samples the load rises by about k v / f near the break, k the secant stiffness
+    F / (eps L): that much of a peak can be missed.
+    """
+    counts = specimen.break_n / bench.resolution_n
+    stiffness = specimen.break_n / (specimen.break_strain * specimen.free_length_m)
+    missed = stiffness * rate_m_s / bench.sample_rate_hz
+    share = missed / specimen.break_n
+    number = f"{counts:.0f} counts at the break; a peak may be missed by {100 * share:.2f} %"
+    if share > 0.01:
+        return Check("Resolution and rate", Verdict.STOP, number, "Sample faster or pull slower.")
+    if share > 0.002 or counts < COUNTS_AT_BREAK:
+        mend = "Sample faster, pull slower, or use a finer cell."
+        return Check("Resolution and rate", Verdict.CAUTION, number, mend)
+    return Check("Resolution and rate", Verdict.PASS, number)
+
+
+def check_energy(bench: BenchLimits, specimen: Specimen) -> Check:
+    """Energy at the upper break against the guard and the keep-away rule of the bench book."""
+    found = stored_energy(specimen, bench.compliance_m_per_n)
+    number = (
+        f"{found.expected_j:.0f} J, up to {found.upper_j:.0f} J; a parted end up to "
+        f"{found.recoil_upper_m_s:.0f} m/s"
+    )
+    if not bench.keep_away.strip():
+        mend = "Write the keep-away rule into the bench book. No distance makes this safe."
+        return Check("Stored energy", Verdict.STOP, number, mend)
+    if bench.guard_energy_j is None:
+        mend = "The bench book names no rating of the guard."
+        return Check("Stored energy", Verdict.CAUTION, number, mend)
+    if found.upper_j > bench.guard_energy_j:
+        mend = f"The guard is rated {bench.guard_energy_j:.0f} J: shorten the span or guard better."
+        return Check("Stored energy", Verdict.STOP, number, mend)
+    return Check("Stored energy", Verdict.PASS, number)
+
+
+def check_pin(pin_m: float, cord_m: float) -> Check:
+    """Pin over cord diameter against a floor, under which the pin decides and not the knot."""
+    ratio = pin_m / cord_m
+    number = f"D/d {ratio:.1f}, floor {PIN_FLOOR_D:g}"
+    if ratio < 1.0:
+        return Check("Pin", Verdict.STOP, number, "Use a thicker pin: the eye breaks at it.")
+    if ratio < PIN_FLOOR_D:
+        return Check(
+            "Pin", Verdict.CAUTION, number, "Use a thicker pin, or name it with the result."
+        )
+    return Check("Pin", Verdict.PASS, number)
+
+
+def check_tail(tail_m: float, floor_m: float, draw_m: float, say: Say) -> Check:
+    """Tail as planned against its floor and the draw expected."""
+    tail, floor, draw = (say.length(x) for x in (tail_m, floor_m, draw_m))
+    number = f"tail {tail}, floor {floor}, draw expected {draw}"
+    if tail_m < draw_m:
+        mend = "Leave longer tails: it may run out before the cord breaks."
+        return Check("Tails", Verdict.STOP, number, mend)
+    if tail_m < floor_m or tail_m < 1.5 * draw_m:
+        return Check("Tails", Verdict.CAUTION, number, "Leave longer tails.")
+    return Check("Tails", Verdict.PASS, number)
+
+
+def check_method(bench: BenchLimits, method: str, highest_n: float, say: Say) -> Check:
+    """Whether the rig can do the load mode, and whether its highest level stays inside the cell."""
+    if method not in bench.methods:
+        return Check("Load mode", Verdict.STOP, method, "This rig cannot do it; plan it elsewhere.")
+    if highest_n > bench.capacity_n:
+        number = f"highest level {say.force(highest_n)}, cell {say.force(bench.capacity_n)}"
+        return Check("Load mode", Verdict.STOP, number, "Lower the levels, or mount a larger cell.")
+    return Check("Load mode", Verdict.PASS, method)
+
+
+def check_dates(bench: BenchLimits, today: str) -> Check:
+    """Calibration still in date and the emergency stop tried that day."""
+    number = f"calibration due {bench.calibration_due or 'not known'}"
+    if not bench.calibration_due or bench.calibration_due < today:
+        return Check("Bench book", Verdict.CAUTION, number, "Have the cell calibrated.")
+    if bench.estop_checked_on != today:
+        number = f"emergency stop last tried {bench.estop_checked_on or 'never'}"
+        return Check(
+            "Bench book", Verdict.CAUTION, number, "Try the emergency stop before loading."
+        )
+    return Check("Bench book", Verdict.PASS, number)
+
+
+def worst(checks: list[Check]) -> Verdict:
+    """The verdict of the whole: its worst."""
+    order = list(Verdict)
+    return max((c.verdict for c in checks), key=order.index, default=Verdict.PASS)

@@ -1,0 +1,371 @@
+"""Everything these pulls say: every group rated, compared, and its chance of being best."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Hashable
+from dataclasses import dataclass, field
+from functools import partial
+
+import numpy as np
+
+from bruiser.core.memory import Memory, content_of
+from bruiser.core.progress import Progress, no_progress
+from bruiser.core.rating.efficiency import Against, Case, Priors, baseline_caveats
+from bruiser.core.rating.jamming import JamResult, jam_load, untying_times
+from bruiser.core.rating.rate import Rated, rate_groups
+from bruiser.core.rating.security import SurvivalStep, cycles_survival
+from bruiser.core.rating.wraps import WrapFit, WrapSample, fit_wraps
+from bruiser.core.statistics.censored import Floats, Sample
+from bruiser.core.statistics.compare import Comparison, chance_best, compare_all, letters
+from bruiser.core.statistics.drift import Drift, TechnicianDrift, order_drift, technician_drift
+from bruiser.core.statistics.measurement import LoadCell
+from bruiser.core.statistics.strength import Caveat, Estimate, Interval, OutcomeCounts, estimates
+from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds
+
+_EMPTY = np.empty(0)
+
+
+@dataclass(frozen=True)
+class PullContext:
+    """When and by whom a pull was made, for drift; None or empty where not recorded."""
+
+    order: float | None = None
+    day: float | None = None
+    technician: str = ""
+
+
+@dataclass(frozen=True)
+class GroupData:
+    """The readings of one group; `knot` None is the plain rope.
+
+    Parameters
+    ----------
+    sample : Sample
+        Evidence for holding strength (for the baseline: plain strength).
+    jam_load_n, jam_level : ndarray, shape (j,)
+        Peak that each inspected knot had seen, and its ordered jam level.
+    cycles, cycles_failed : ndarray, shape (c,)
+        Cycles done and whether it failed there.
+    breaking : Sample or None
+        Evidence for breaking strength, in which a run-out is only a floor.
+    untie : Sample or None
+        ln of the untying time in second; giving up is a floor.
+    context : tuple of PullContext
+        One a pull of `sample`, or empty.
+    cells : tuple of LoadCell
+        Load cells the pulls were taken on.
+    cordage_b : str
+        The second cordage of an unlike pair; the weaker baseline is the reference.
+    """
+
+    cordage: str
+    condition: str
+    knot: str | None
+    sample: Sample
+    counts: OutcomeCounts
+    cordage_b: str = ""
+    jam_load_n: Floats = field(default_factory=lambda: _EMPTY)
+    jam_level: Floats = field(default_factory=lambda: _EMPTY)
+    cycles: Floats = field(default_factory=lambda: _EMPTY)
+    cycles_failed: Floats = field(default_factory=lambda: _EMPTY)
+    wraps: WrapSample | None = None
+    caveats: tuple[Caveat, ...] = ()
+    rating_n: float | None = None
+    breaking: Sample | None = None
+    untie: Sample | None = None
+    context: tuple[PullContext, ...] = ()
+    cells: tuple[LoadCell, ...] = ()
+
+    @property
+    def content(self) -> Hashable:
+        """All it holds, to be compared with another group's."""
+        return content_of(self)
+
+
+@dataclass(frozen=True)
+class GroupResult:
+    """What one group says; `rated` is None for a baseline.
+
+    Parameters
+    ----------
+    reference, reference_n : str, float or None
+        The cordage it is measured against, and its typical strength in newton.
+    """
+
+    data: GroupData
+    estimate: Estimate | None
+    tolerance: dict[float, ToleranceBound]
+    rated: Rated | None = None
+    other: Rated | None = None
+    reference: str = ""
+    jam: JamResult | None = None
+    survival: tuple[SurvivalStep, ...] = ()
+    wraps: WrapFit | None = None
+    caveats: tuple[Caveat, ...] = ()
+    breaking: Estimate | None = None
+    untie_s: Interval | None = None
+    reference_n: float | None = None
+
+
+@dataclass(frozen=True)
+class Family:
+    """The knots of one cordage and condition beside one another."""
+
+    cordage: str
+    condition: str
+    results: tuple[GroupResult, ...]
+    comparisons: tuple[Comparison, ...]
+    letters: tuple[str, ...]
+    chance_best: tuple[float | None, ...]
+    drifts: tuple[Drift, ...] = ()
+    technicians: TechnicianDrift | None = None
+
+    @property
+    def knots(self) -> tuple[str, ...]:
+        """Names of its knots."""
+        return tuple(str(r.data.knot) for r in self.results)
+
+
+@dataclass(frozen=True)
+class Report:
+    """All groups and all families."""
+
+    groups: tuple[GroupResult, ...]
+    families: tuple[Family, ...]
+
+
+Fitted = dict[tuple[str, str], tuple[GroupData, GroupResult]]
+_NOTHING = Sample(_EMPTY, _EMPTY, _EMPTY)
+AT_ONCE = 100
+
+
+def make_report(
+    groups: list[GroupData],
+    priors: Priors | None = None,
+    against: Against = Against.TYPICAL,
+    *,
+    memory: Memory | None = None,
+    progress: Progress = no_progress,
+) -> Report:
+    """Rate every group and compare those of one cordage and condition.
+
+    Parameters
+    ----------
+    groups : list of GroupData
+        Baselines and knots.
+    priors : Priors, optional
+        Priors of the spreads.
+    against : Against
+        Definition of efficiency.
+    memory : Memory, optional
+        What was computed before; only groups whose readings or reference changed are computed.
+    progress : callable
+        Told after every part how many groups are done; may raise ``Cancelled``.
+
+    Returns
+    -------
+    Report
+        Groups in the order given.
+    """
+    kept = Memory() if memory is None else memory
+    rules: Hashable = (priors, against)
+    baselines = {(g.cordage, g.condition): g for g in groups if g.knot is None}
+    fitted = _baseline_results(list(baselines.values()), kept)
+    results: dict[int, GroupResult] = {id(g): r for g, r in fitted.values()}
+    tasks = [_task(g, baselines, fitted, rules) for g in groups if g.knot is not None]
+    known = {id(t.data): kept.recall(t.key) for t in tasks}
+    missing = [t for t in tasks if known[id(t.data)] is None]
+    done = len(groups) - len(missing)
+    for start in range(0, len(missing), AT_ONCE):
+        progress(done + start, len(groups))
+        part = missing[start : start + AT_ONCE]
+        for task, result in zip(part, _rate(part, priors, against), strict=True):
+            known[id(task.data)] = kept.keep(task.key, result)
+    results |= {key: r for key, r in known.items() if r is not None}
+    families = _families([(t.key, results[id(t.data)]) for t in tasks], kept)
+    progress(len(groups), len(groups))
+    return Report(tuple(results[id(g)] for g in groups), tuple(families))
+
+
+@dataclass(frozen=True)
+class _Task:
+    """A knot to be rated, with the baselines it is measured against."""
+
+    data: GroupData
+    first: tuple[GroupData, GroupResult] | None
+    second: GroupData | None
+    caveats: tuple[Caveat, ...]
+    key: Hashable
+
+
+def _task(
+    g: GroupData,
+    baselines: dict[tuple[str, str], GroupData],
+    fitted: Fitted,
+    rules: Hashable,
+) -> _Task:
+    first, second = _references(g, baselines, fitted)
+    base = None if first is None else fitted[first, g.condition]
+    other = None if second is None else baselines[second, g.condition]
+    caveats = (*g.caveats, *_pair_caveats(g, baselines))
+    key = (
+        rules,
+        g.content,
+        None if base is None else base[0].content,
+        None if other is None else other.content,
+        caveats,
+    )
+    return _Task(g, base, other, caveats, key)
+
+
+def _rate(tasks: list[_Task], priors: Priors | None, against: Against) -> list[GroupResult]:
+    """Rate some knots at once."""
+    cases, beside = [], []
+    for t in tasks:
+        g, base = t.data, None if t.first is None else t.first[0]
+        sample, under = (_NOTHING, ()) if base is None else (base.sample, base.cells)
+        cases.append(Case(g.sample, sample, g.counts, g.rating_n, t.caveats, (g.cells, under)))
+        if t.second is not None:
+            beside.append(Case(g.sample, t.second.sample, g.counts, g.rating_n))
+    others = iter(rate_groups(beside, priors, against))
+    untied = iter(untying_times([t.data.untie for t in tasks if t.data.untie is not None]))
+    breaking = iter(estimates([t.data.breaking for t in tasks if t.data.breaking is not None]))
+    found = []
+    for t, rated in zip(tasks, rate_groups(cases, priors, against), strict=True):
+        broke = None if t.data.breaking is None else next(breaking)
+        other = None if t.second is None else next(others)
+        name, base_result = ("", None) if t.first is None else (t.first[0].cordage, t.first[1])
+        untie_s = None if t.data.untie is None else next(untied)
+        found.append(_knot_result(t.data, rated, other, name, base_result, untie_s, broke))
+    return found
+
+
+def _baseline_results(baselines: list[GroupData], kept: Memory) -> Fitted:
+    known: dict[int, GroupResult | None] = {id(g): kept.recall(g.content) for g in baselines}
+    missing = [g for g in baselines if known[id(g)] is None]
+    samples = [g.sample for g in missing]
+    bounds = lower_tolerance_bounds(samples)
+    for g, e, b in zip(missing, estimates(samples), bounds, strict=True):
+        caveats = (*g.caveats, *baseline_caveats(g.sample, Against.TYPICAL))
+        known[id(g)] = kept.keep(g.content, GroupResult(g, e, b, caveats=caveats))
+    return {
+        (g.cordage, g.condition): (g, result)
+        for g in baselines
+        if (result := known[id(g)]) is not None
+    }
+
+
+def _references(
+    group: GroupData, baselines: dict[tuple[str, str], GroupData], fitted: Fitted
+) -> tuple[str | None, str | None]:
+    """The cordage whose baseline counts, and the other one of an unlike pair."""
+
+    def strength(cordage: str) -> float:
+        data, result = fitted[cordage, group.condition]
+        if result.estimate is not None:
+            return result.estimate.mu
+        return float(data.sample.ln_load.max()) if len(data.sample.ln_load) else math.inf
+
+    names = [c for c in (group.cordage, group.cordage_b) if (c, group.condition) in baselines]
+    names.sort(key=strength)
+    return (names[0] if names else None), (names[1] if len(names) > 1 else None)
+
+
+def _pair_caveats(
+    group: GroupData, baselines: dict[tuple[str, str], GroupData]
+) -> tuple[Caveat, ...]:
+    """Says so when only one cordage of an unlike pair was measured."""
+    pair = [c for c in (group.cordage, group.cordage_b) if c]
+    lacking = [c for c in pair if (c, group.condition) not in baselines]
+    if len(pair) < 2 or len(lacking) != 1:
+        return ()
+    words = f"{lacking[0]} has no baseline: it may be the weaker of the two"
+    return (Caveat("one baseline of two", words),)
+
+
+def _knot_result(
+    g: GroupData,
+    rated: Rated,
+    other: Rated | None,
+    reference: str,
+    base: GroupResult | None,
+    untie_s: Interval | None,
+    breaking: Estimate | None,
+) -> GroupResult:
+    jam = None
+    if len(g.jam_load_n) and base is not None and base.estimate is not None:
+        jam = jam_load(g.jam_load_n / base.estimate.median_n, g.jam_level, g.sample.pull_ids)
+    survival = cycles_survival(g.cycles.astype(int), g.cycles_failed.astype(bool))
+    return GroupResult(
+        g,
+        rated.estimate,
+        rated.tolerance,
+        rated,
+        other,
+        reference,
+        jam,
+        survival,
+        None if g.wraps is None else fit_wraps(g.wraps),
+        rated.efficiency.caveats,
+        breaking,
+        untie_s,
+        None if base is None or base.estimate is None else base.estimate.median_n,
+    )
+
+
+def _families(rated: list[tuple[Hashable, GroupResult]], kept: Memory) -> list[Family]:
+    """Groups of one cordage (pair) and condition, compared with one another."""
+    sorted_in: dict[tuple[str, str, str], list[tuple[Hashable, GroupResult]]] = {}
+    for key, r in rated:
+        where = (r.data.cordage, r.data.cordage_b, r.data.condition)
+        sorted_in.setdefault(where, []).append((key, r))
+    return [
+        kept.once(
+            ("family", *(key for key, _ in own)), partial(_family, where, tuple(r for _, r in own))
+        )
+        for where, own in sorted_in.items()
+    ]
+
+
+def _family(key: tuple[str, str, str], own: tuple[GroupResult, ...]) -> Family:
+    samples = [r.data.sample for r in own]
+    compared = compare_all(samples, [r.estimate for r in own])
+    marginals = [None if r.rated is None else r.rated.efficiency.marginal for r in own]
+    order = sorted(range(len(own)), key=lambda k: -_typical(own[k]))
+    return Family(
+        key[0] if not key[1] else f"{key[0]} + {key[1]}",
+        key[2],
+        own,
+        tuple(compared),
+        tuple(letters(len(own), compared, order)),
+        tuple(chance_best(marginals)),
+        *_drifts(own),
+    )
+
+
+def _drifts(results: tuple[GroupResult, ...]) -> tuple[tuple[Drift, ...], TechnicianDrift | None]:
+    """Drift of a family: each observed strength against the mean of those of its own group."""
+    rows: list[tuple[PullContext, float]] = []
+    for r in results:
+        seen = r.data.sample.events > 0
+        if r.estimate is None or len(r.data.context) != len(seen):
+            continue
+        away = r.data.sample.ln_load - r.data.sample.ln_load[seen].mean()
+        rows += [(c, float(v)) for c, v, e in zip(r.data.context, away, seen, strict=True) if e]
+    found = []
+    for by in ("order", "day"):
+        placed = [(getattr(c, by), v) for c, v in rows if getattr(c, by) is not None]
+        position = np.array([p for p, _ in placed], dtype=np.float64)
+        drift = order_drift(position, np.array([v for _, v in placed], dtype=np.float64), by)
+        found += [] if drift is None else [drift]
+    named = [(c.technician, v) for c, v in rows if c.technician]
+    people = technician_drift([n for n, _ in named], np.array([v for _, v in named]))
+    return tuple(found), people
+
+
+def _typical(result: GroupResult) -> float:
+    if result.estimate is not None:
+        return result.estimate.mu
+    loads = result.data.sample.ln_load
+    return float(loads.max()) if len(loads) else -math.inf

@@ -1,0 +1,222 @@
+"""What a method commands, act by act, with the readings it takes on the way.
+
+Loads follow from the method's shares and the reference strength: the lot's baseline where it was
+measured, else its rating. A pull to failure is one act; everything else ends by its own criterion.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from bruiser.core.records.methods import MethodPlan
+from bruiser.core.records.readings import Takes
+
+SNATCH_RATE = 4.0
+"""A snatch travels this many times as fast as a ramp."""
+
+LOCK_OFF_S = 5.0
+_LATCHED = ("stepped load", "cycles", "slack and snatch", "sustained hold", "release test")
+
+
+class Move(StrEnum):
+    """What the bench does in an act."""
+
+    PULL = "pull"
+    TO_LOAD = "to load"
+    SLIDE = "slide"
+    SLACK = "slack"
+    HOLD = "hold"
+    ASK = "ask"
+
+
+@dataclass(frozen=True)
+class Act:
+    """One act of a method.
+
+    Parameters
+    ----------
+    load_n : float
+        Load to go to, or to stop at, or to hold.
+    seconds : float
+        How long it is held.
+    takes : Takes or None
+        What is read when the act is done; of an ``ASK`` act, what the technician is asked.
+    number, of : int
+        Which step, cycle or shake it belongs to, and how many there are.
+    words : str
+        What it does, as said on the screen.
+    rate : float
+        Travel rate as a multiple of the ramp's.
+    approach : bool
+        Whether the technician must go to the specimen: the load is off and the bench disarmed.
+    keeps : bool
+        Whether a hold tops the load up as the cord creeps.
+    """
+
+    move: Move
+    words: str
+    load_n: float = 0.0
+    seconds: float = 0.0
+    takes: Takes | None = None
+    number: int = 1
+    of: int = 1
+    rate: float = 1.0
+    approach: bool = False
+    keeps: bool = False
+
+
+def runs_latched(plan: MethodPlan) -> bool:
+    """Whether the method runs by itself after a second confirmation, instead of hold-to-run."""
+    return plan.key in _LATCHED
+
+
+def programme(plan: MethodPlan, strength_n: float) -> tuple[Act, ...]:
+    """The acts of a method.
+
+    Parameters
+    ----------
+    plan : MethodPlan
+        The method with its numbers.
+    strength_n : float
+        Reference strength that shares are taken of.
+
+    Raises
+    ------
+    ValueError
+        If the method needs a reference strength and there is none.
+    """
+    share = plan.highest_share
+    if share is not None and not strength_n > 0:
+        raise ValueError(f"{plan.key} needs the strength its levels are shares of")
+    make = {
+        "stepped load": _stepped,
+        "cycles": _cycles,
+        "slack and snatch": _snatches,
+        "sustained hold": _sustained,
+        "cord on rope": _sliding,
+        "slide test": _sliding,
+        "advantage test": _advantage,
+        "release test": _release,
+    }.get(plan.key)
+    if make is None:
+        direction = f", {plan.direction}" if plan.direction else ""
+        return (Act(Move.PULL, f"Pull until something gives{direction}"),)
+    return tuple(make(plan, strength_n))
+
+
+def _percent(share: float) -> str:
+    return f"{100 * share:g} %"
+
+
+def _stepped(plan: MethodPlan, strength_n: float) -> list[Act]:
+    acts: list[Act] = []
+    steps = plan.steps
+    for n, share in enumerate(steps, start=1):
+        load, hold, of = share * strength_n, plan.value("hold"), len(steps)
+        acts += [
+            Act(Move.TO_LOAD, f"Up to {_percent(share)}", load, number=n, of=of),
+            Act(Move.HOLD, f"Hold {hold:g} s", load, hold, number=n, of=of),
+            Act(Move.SLACK, "Load off", number=n, of=of),
+            Act(
+                Move.ASK,
+                "Try to untie each knot, without taking it apart",
+                load,
+                takes=Takes.UNTYING,
+                approach=True,
+                number=n,
+                of=of,
+            ),
+        ]
+    return acts
+
+
+def _cycles(plan: MethodPlan, strength_n: float) -> list[Act]:
+    low, high = plan.value("low") * strength_n, plan.value("high") * strength_n
+    count = int(plan.value("count"))
+    acts: list[Act] = []
+    for n in range(1, count + 1):
+        acts += [
+            Act(Move.TO_LOAD, f"Up to {_percent(plan.value('high'))}", high, number=n, of=count),
+            Act(
+                Move.TO_LOAD,
+                f"Down to {_percent(plan.value('low'))}",
+                low,
+                takes=Takes.CYCLE,
+                number=n,
+                of=count,
+            ),
+        ]
+    return acts
+
+
+def _snatches(plan: MethodPlan, strength_n: float) -> list[Act]:
+    return _shakes(int(plan.value("count")), plan.value("high"), strength_n)
+
+
+def _shakes(count: int, share: float, strength_n: float) -> list[Act]:
+    acts = [Act(Move.TO_LOAD, f"Take up to {_percent(share)}", share * strength_n, of=count)]
+    for n in range(1, count + 1):
+        acts += [
+            Act(Move.SLACK, "Slack", number=n, of=count),
+            Act(
+                Move.TO_LOAD,
+                f"Snatch to {_percent(share)}",
+                share * strength_n,
+                takes=Takes.SHAKE,
+                rate=SNATCH_RATE,
+                number=n,
+                of=count,
+            ),
+        ]
+    return acts
+
+
+def _sustained(plan: MethodPlan, strength_n: float) -> list[Act]:
+    load, seconds = plan.value("level") * strength_n, plan.value("hold")
+    return [
+        Act(Move.TO_LOAD, f"Up to {_percent(plan.value('level'))}", load),
+        Act(
+            Move.HOLD,
+            f"Hold for {seconds:g} s, topping up what creeps",
+            load,
+            seconds,
+            takes=Takes.HELD,
+            keeps=True,
+        ),
+    ]
+
+
+def _sliding(plan: MethodPlan, strength_n: float) -> list[Act]:
+    most = plan.value("most")
+    words = f"Pull until it slides, to {_percent(most)} at most"
+    return [Act(Move.SLIDE, words, most * strength_n, takes=Takes.SLID)]
+
+
+def _advantage(plan: MethodPlan, strength_n: float) -> list[Act]:
+    load = plan.value("level") * strength_n
+    return [
+        Act(Move.TO_LOAD, f"Up to {_percent(plan.value('level'))}", load),
+        Act(Move.ASK, "Read the load in the hand line", load, takes=Takes.TWO_LOADS),
+        Act(
+            Move.HOLD,
+            f"Locked off: wait {LOCK_OFF_S:g} s",
+            load,
+            LOCK_OFF_S,
+            takes=Takes.KEPT,
+        ),
+    ]
+
+
+def _release(plan: MethodPlan, strength_n: float) -> list[Act]:
+    load = plan.value("level") * strength_n
+    return [
+        *_shakes(int(plan.value("count")), 0.5 * plan.value("level"), strength_n),
+        Act(Move.TO_LOAD, f"Up to {_percent(plan.value('level'))}", load),
+        Act(
+            Move.ASK,
+            "Pull the tail with the hand scale from outside the lane: what did it take?",
+            load,
+            takes=Takes.RELEASE,
+        ),
+    ]

@@ -1,0 +1,101 @@
+"""Pulls without an instrument on a line: a peak read off a display, or a logger's file."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+
+from bruiser.core.errors import InputError
+from bruiser.core.records.records import Pull, PullEnd, Specimen
+from bruiser.core.trace import TraceSettings
+from bruiser.formats.trace_file import read_trace_file
+from bruiser.store import pulls
+from bruiser.workshop.bench.pull_end import close_pull
+from bruiser.workshop.logbook.commands import Changes
+from bruiser.workshop.logbook.workshop import Workshop
+
+HAND_SCALE = "hand scale, peak read off its display"
+LOGGER = "logger file"
+_UNEVEN = 0.02
+
+
+def record_by_hand(
+    workshop: Workshop, specimen: Specimen, rate_m_s: float, capacity_n: float, technician: str = ""
+) -> str:
+    """Note that a specimen was pulled with nothing recording; its peak is typed in Findings."""
+    pull = _begin(workshop, specimen, HAND_SCALE, 1.0, rate_m_s, capacity_n, technician)
+    close_pull(workshop, pull.id, PullEnd.GAVE, None, 1.0, capacity_n)
+    workshop.announce(Changes(frozenset({"pull"}), (pull.id,)))
+    return pull.id
+
+
+def record_from_file(
+    workshop: Workshop,
+    specimen: Specimen,
+    path: Path,
+    rate_m_s: float,
+    capacity_n: float,
+    technician: str = "",
+) -> str:
+    """Store a logger's file as the pull of a specimen, with its analysis.
+
+    Raises
+    ------
+    InputError
+        If the file cannot be read, holds no trace, or its times do not rise evenly.
+    """
+    try:
+        text = path.read_text(encoding="utf-8-sig")
+    except (OSError, UnicodeDecodeError) as error:
+        raise InputError(f"{path.name} cannot be read.", "Export it as CSV in UTF-8.") from error
+    read = read_trace_file(text)
+    steps = np.diff(read.time_s)
+    step = float(np.median(steps))
+    if not step > 0 or float(np.abs(steps - step).max()) > max(_UNEVEN * step, 1e-3):
+        raise InputError(
+            f"{path.name}: the times do not rise evenly.",
+            "Export it at a constant sample rate, or look into it with bruiser-cli trace.",
+        )
+    rate_hz = round(1 / step, 6)
+    travel = np.zeros(len(read.load_n)) if read.travel_m is None else read.travel_m
+    pull = _begin(workshop, specimen, LOGGER, rate_hz, rate_m_s, capacity_n, technician)
+    samples = pulls.Samples(read.load_n, travel, read.load2_n, read.tail_m)
+    with workshop.file.writing() as connection:
+        pulls.append_samples(connection, pull.id, 0, samples)
+    close_pull(
+        workshop,
+        pull.id,
+        PullEnd.GAVE,
+        None,
+        rate_hz,
+        capacity_n,
+        settings=TraceSettings(diameter_m=specimen.lot.diameter_m),
+    )
+    workshop.announce(Changes(frozenset({"pull"}), (pull.id,)))
+    return pull.id
+
+
+def _begin(
+    workshop: Workshop,
+    specimen: Specimen,
+    instrument: str,
+    rate_hz: float,
+    rate_m_s: float,
+    capacity_n: float,
+    technician: str,
+) -> Pull:
+    pull = Pull(
+        id=workshop.new_id(),
+        specimen_id=specimen.id,
+        started_at=workshop.now(),
+        instrument=instrument,
+        sample_rate_hz=rate_hz,
+        rate_m_s=rate_m_s,
+        capacity_n=capacity_n,
+        resolution_n=1.0,
+        technician=technician,
+    )
+    with workshop.file.writing() as connection:
+        pulls.insert_pull(connection, pull)
+    return pull

@@ -1,0 +1,175 @@
+"""Puts a planned specimen on the simulated bench."""
+
+from __future__ import annotations
+
+import math
+import zlib
+from dataclasses import replace
+
+from bruiser.catalogue import load_catalogue
+from bruiser.core.errors import InputError, RigError
+from bruiser.core.records.layouts import End
+from bruiser.core.records.records import CROSSED, Specimen
+from bruiser.rig.instrument import Instrument, InstrumentInfo
+from bruiser.rig.simulated.bench import SimulatedBench
+from bruiser.rig.simulated.cords import CORDS
+from bruiser.rig.simulated.device import BenchDevice
+from bruiser.rig.simulated.sensor import Faults
+from bruiser.rig.simulated.setup import SpecimenSetup
+from bruiser.rig.simulated.specimen import SimulatedSpecimen
+from bruiser.rig.simulated.variants import Tying, tying
+
+SIMULATED_BENCH = InstrumentInfo(
+    name="simulated bench",
+    sample_rate_hz=500.0,
+    capacity_n=25_000.0,
+    resolution_n=2.0,
+    stroke_m=1.0,
+    simulated=True,
+)
+TRAVEL_RATE_M_S = 0.008
+_FLAW_CHANCE = 0.06
+_SEAT_D = 2.0
+_WORN = 0.82
+"""Strength a worn synthetic cord has left."""
+
+
+def specimen_setup(specimen: Specimen) -> SpecimenSetup:
+    """The simulator's view of a planned specimen.
+
+    Raises
+    ------
+    RigError
+        If the simulator has no synthetic cord or knot for it.
+    """
+    lot = specimen.lot
+    if not lot.cord_model:
+        raise RigError(
+            f"The simulated bench has no synthetic cord for lot {lot.name}.",
+            "Enter the readings of a real bench, or pull a lot of the demo.",
+        )
+    knots: dict[End, Tying] = {}
+    plan = specimen.method
+    for end in End:
+        knot = specimen.knot_at(end)
+        if knot is not None:
+            tied = tying(knot.structure, dict(knot.choices))
+            if tied is None:
+                raise RigError(
+                    f"The simulated bench cannot tie the {knot.name.lower()}: it is your own.",
+                    "Enter the readings of a real bench.",
+                )
+            if plan.key == "cord on rope":
+                wraps = plan.value("wraps")
+                tied = replace(tied, archetype=replace(tied.archetype, wraps=wraps))
+            knots[end] = tied
+    fixture, other = specimen.fixture, specimen.lot_b
+    kinds = {"host": 0.0, "edge": 0.0, "plate": 0.0, "pin": 0.0}
+    if fixture is not None:
+        kinds[fixture.kind] = 1000.0 * fixture.diameter_m
+    return SpecimenSetup(
+        cord=specimen.lot.cord_model,
+        diameter_mm=1000.0 * specimen.lot.diameter_m,
+        span_mm=1000.0 * specimen.span_m,
+        layout=specimen.layout_key,
+        knots=knots,
+        tails_mm={tail.key: 1000.0 * tail.length_m for tail in specimen.tails},
+        pin_mm=1000.0 * specimen.pin_diameter_m,
+        lot_seed=zlib.crc32(lot.stock_id.encode()),
+        seed=specimen.seed,
+        flaw_chance=_FLAW_CHANCE,
+        wet="wet" in lot.condition,
+        wear=_WORN if "worn" in lot.condition else 1.0,
+        crossed=specimen.dressing == CROSSED,
+        direction=plan.direction or ("ring load" if plan.key == "ring load" else ""),
+        host_mm=kinds["host"],
+        host_finish="" if fixture is None else f"{fixture.finish} {fixture.material}",
+        seat_d=kinds["plate"] / (1000.0 * lot.diameter_m) if kinds["plate"] else _SEAT_D,
+        edge_mm=kinds["edge"],
+        other_cord="" if other is None else other.cord_model,
+        other_mm=0.0 if other is None else 1000.0 * other.diameter_m,
+    )
+
+
+def bench_with(
+    specimen: Specimen, *, speed: float = 1.0, load_limit_n: float | None = None
+) -> SimulatedBench:
+    """The simulated bench with this specimen on it; infinite speed pulls without waiting."""
+    return SimulatedBench(
+        SimulatedSpecimen(specimen_setup(specimen)),
+        SIMULATED_BENCH,
+        1000.0 * TRAVEL_RATE_M_S,
+        speed=speed,
+        load_limit_n=load_limit_n,
+        channels=4,
+    )
+
+
+def serve_bench(
+    cord: str,
+    knot: str | None,
+    diameter_mm: float,
+    sample_rate_hz: float = 500.0,
+    channels: int = 2,
+    seed: int = 1,
+) -> BenchDevice:
+    """A simulated bench on a pseudo-terminal, with a loop, bend or hitch, or plain rope.
+
+    Raises
+    ------
+    InputError
+        If there is no such synthetic cord or structure.
+    """
+    structure = None if knot is None else load_catalogue().get(knot)
+    tied = None if knot is None else tying(knot)
+    if cord not in CORDS:
+        raise InputError(f"There is no synthetic cord “{cord}”: {', '.join(CORDS)}.", where="cord")
+    if knot is not None and (structure is None or tied is None):
+        raise InputError(f"There is no structure “{knot}” in the catalogue.", where="knot")
+    layout = "baseline" if structure is None else structure.layout
+    knots = {} if tied is None else {End.A: tied}
+    if tied is not None and layout == "loop_pair":
+        knots[End.B] = tied
+    setup = SpecimenSetup(cord, diameter_mm, 400.0, layout, knots, lot_seed=seed, seed=seed)
+    info = replace(SIMULATED_BENCH, sample_rate_hz=sample_rate_hz)
+    bench = SimulatedBench(
+        SimulatedSpecimen(setup), info, 1000.0 * TRAVEL_RATE_M_S, watchdog_s=1.0, channels=channels
+    )
+    return BenchDevice(bench, channels)
+
+
+TRAINING_FAULTS = {
+    "none": "No fault",
+    "spikes": "Spikes",
+    "hum": "Hum",
+    "drift": "Drift",
+    "gap": "Gap",
+    "stuck": "Stuck",
+    "disconnect": "Cable off",
+    "clip": "Small cell",
+}
+
+
+def is_simulated(instrument: Instrument | None) -> bool:
+    """Whether an instrument is the simulated bench, which faults can be put into."""
+    return isinstance(instrument, SimulatedBench)
+
+
+def inject_fault(instrument: Instrument, key: str) -> None:
+    """Put one of :data:`TRAINING_FAULTS` into the simulated bench, from now on."""
+    if not isinstance(instrument, SimulatedBench):
+        return
+    now = instrument.samples / instrument.info.sample_rate_hz + 0.2
+    top = instrument.info.capacity_n
+    instrument.sensor.faults = {
+        "spikes": Faults(spikes_per_s=3.0),
+        "hum": Faults(hum_n=0.002 * top),
+        "drift": Faults(drift_n_per_s=0.002 * top),
+        "gap": Faults(dropouts=((now, 0.4),)),
+        "stuck": Faults(stuck=(now, 1.0)),
+        "disconnect": Faults(disconnect_s=now),
+        "clip": Faults(clip_n=0.2 * top),
+    }.get(key, Faults())
+
+
+AS_FAST_AS_IT_GOES = math.inf

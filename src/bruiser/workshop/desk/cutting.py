@@ -1,0 +1,112 @@
+"""How long a specimen is cut, part by part."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from bruiser.core.records.cord_use import CordUse, cord_use
+from bruiser.core.records.layouts import PlaceKind
+from bruiser.core.records.records import Knot, Lot, Specimen
+from bruiser.workshop.logbook.entries import Logbook
+
+WASTE_M = 0.05
+DRUM_TURNS = 3
+HOST_TURNS = 2
+DRUM_DIAMETER_M = 0.060
+
+
+@dataclass(frozen=True)
+class CutPart:
+    """One part of a specimen's length."""
+
+    name: str
+    length_m: float
+
+
+def measured_d(logbook: Logbook, knot: Knot) -> list[float]:
+    """Cord over diameter of every measured knot of this variant, in any lot."""
+    lots = {lot.id: lot for lot in logbook.lots}
+    return [
+        r.length_m / lots[r.lot_id].diameter_m
+        for r in logbook.cord_readings
+        if r.knot_id == knot.id and r.lot_id in lots
+    ]
+
+
+def cord_use_of(logbook: Logbook, knot: Knot) -> CordUse:
+    """Cord a knot in play takes: the catalogue's figure, corrected by measured knots."""
+    structure = logbook.catalogue.get(knot.structure)
+    catalogue_d = 0.0 if structure is None else structure.cord_rule(dict(knot.choices)).cord_d
+    return cord_use(catalogue_d, measured_d(logbook, knot))
+
+
+def cut_parts(logbook: Logbook, specimen: Specimen) -> list[CutPart]:
+    """The parts of a specimen's length in metre.
+
+    Span, cord in each knot, tails, the way round pins (half a turn and both legs' bend) and drums
+    (three turns of a 60 mm drum), what a host thicker than usual takes more, and waste.
+    """
+    lot: Lot = specimen.lot
+    parts = [CutPart("span", specimen.span_m)]
+    for knot in (specimen.knot_a, specimen.knot_b):
+        if knot is not None:
+            use = cord_use_of(logbook, knot)
+            parts.append(CutPart(f"in the {knot.name.lower()}", use.length_m(lot.diameter_m)))
+    parts += [CutPart(tail.key.replace("_", " "), tail.length_m) for tail in specimen.tails]
+    kinds = [place.kind for place in specimen.layout.places]
+    fixture = specimen.fixture
+    if fixture is not None and fixture.kind == "host" and specimen.knot_a is not None:
+        host = logbook.catalogue[specimen.knot_a.structure].host
+        usual_m = 0.0 if host is None else host.d_over_d * lot.diameter_m
+        more = max(0.0, fixture.diameter_m - usual_m)
+        parts.append(CutPart("round the host", HOST_TURNS * math.pi * more))
+    pins = kinds.count(PlaceKind.PIN)
+    if pins:
+        turn = math.pi * (specimen.pin_diameter_m + lot.diameter_m)
+        parts.append(CutPart("round the pins", pins * turn))
+    drums = kinds.count(PlaceKind.TERMINATION)
+    if drums:
+        turn = math.pi * (DRUM_DIAMETER_M + lot.diameter_m)
+        parts.append(CutPart("on the drums", drums * DRUM_TURNS * turn))
+    parts.append(CutPart("waste", WASTE_M))
+    return parts
+
+
+def _up(length_m: float) -> float:
+    return math.ceil(length_m * 100 - 1e-9) / 100
+
+
+def cut_length_m(logbook: Logbook, specimen: Specimen, stock_id: str = "") -> float:
+    """Length to cut for a specimen in metre, rounded up to the centimetre.
+
+    Parameters
+    ----------
+    stock_id : str, optional
+        The lot whose piece is meant, where a specimen is made of two.
+
+    Notes
+    -----
+    Of a bend of unlike lines each takes half the span, half the cord in the knot by its own
+    diameter, its own tail, one drum and waste. A host rope takes the span, two drums and waste.
+    """
+    other = specimen.lot_b
+    parts = cut_parts(logbook, specimen)
+    if other is None:
+        return _up(math.fsum(part.length_m for part in parts))
+    mine = stock_id in ("", specimen.lot.stock_id)
+    drum = DRUM_TURNS * math.pi
+    if specimen.layout_key != "bend":
+        if mine:
+            return _up(math.fsum(part.length_m for part in parts))
+        return _up(specimen.span_m + 2 * drum * (DRUM_DIAMETER_M + other.diameter_m) + WASTE_M)
+    knots = [k for k in (specimen.knot_a, specimen.knot_b) if k is not None]
+    lot = specimen.lot if mine else other
+    tails = [t.length_m for t in specimen.tails]
+    tail_m = tails[0 if mine else -1] if tails else 0.0
+    in_knot = math.fsum(cord_use_of(logbook, k).length_m(lot.diameter_m) for k in knots)
+    around = drum * (DRUM_DIAMETER_M + lot.diameter_m)
+    both = specimen.span_m + in_knot
+    if other.stock_id == specimen.lot.stock_id:
+        return _up(both + math.fsum(tails) + 2 * (around + WASTE_M))
+    return _up(both / 2 + tail_m + around + WASTE_M)

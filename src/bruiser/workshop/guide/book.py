@@ -1,0 +1,123 @@
+"""Limits, uses and revisions of a campaign as they stand, and the commands that change them."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from bruiser.core.choice.rating import RatingLimits
+from bruiser.core.choice.use_profile import UseProfile, shipped_profiles
+from bruiser.core.errors import InputError
+from bruiser.formats.json_records import read_record, write_record
+from bruiser.store import guides
+from bruiser.store.campaign_file import Connection
+from bruiser.store.guides import LimitsRow, ProfileRow
+from bruiser.workshop.guide.revisions import Revision
+from bruiser.workshop.logbook.commands import Changes, Command
+from bruiser.workshop.logbook.workshop import Workshop
+
+
+@dataclass(frozen=True)
+class GuideBook:
+    """What the guide of a campaign is made by, and what was made of it."""
+
+    limits: RatingLimits
+    profiles: Mapping[str, UseProfile]
+    own_profiles: frozenset[str]
+    revisions: tuple[Revision, ...]
+    limits_history: tuple[LimitsRow, ...] = ()
+
+    def profile(self, name: str) -> UseProfile:
+        """A use by its key or its name.
+
+        Raises
+        ------
+        InputError
+            If there is none; the remedy lists those there are.
+        """
+        wanted = name.strip().lower()
+        for key, profile in self.profiles.items():
+            if wanted in (key.lower(), profile.name.lower()):
+                return profile
+        raise InputError(f"There is no use “{name}”.", f"There are: {', '.join(self.profiles)}.")
+
+
+def limits_of(rows: Sequence[LimitsRow]) -> RatingLimits:
+    """The limits that hold: the newest version, or those shipped."""
+    if not rows:
+        return RatingLimits()
+    return replace(read_record(RatingLimits, rows[-1].body), version=rows[-1].version)
+
+
+def read_limits(workshop: Workshop) -> RatingLimits:
+    """The limits a campaign rates by."""
+    with workshop.file.reading() as connection:
+        return limits_of(guides.load_limits(connection))
+
+
+def read_guide_book(workshop: Workshop) -> GuideBook:
+    """Read limits, uses and revisions in one look."""
+    with workshop.file.reading() as connection:
+        limit_rows = guides.load_limits(connection)
+        profile_rows = guides.load_profiles(connection)
+        rows = guides.load_guides(connection)
+        steps = guides.load_steps(connection)
+    limits = limits_of(limit_rows)
+    profiles = shipped_profiles()
+    own = {row.key: row for row in profile_rows}
+    for key, row in own.items():
+        if row.withdrawn:
+            profiles.pop(key, None)
+        else:
+            profiles[key] = read_record(UseProfile, row.body)
+    revisions = tuple(
+        Revision(row, tuple(s for s in steps if s.guide_id == row.id)) for row in rows
+    )
+    return GuideBook(limits, profiles, frozenset(own), revisions, tuple(limit_rows))
+
+
+@dataclass(frozen=True)
+class SetLimits(Command):
+    """Set the rating limits, as a new version."""
+
+    row: LimitsRow
+    title: str = "set the limits"
+
+    def apply(self, connection: Connection) -> Changes:
+        version = guides.next_limits_version(connection)
+        guides.insert_limits(connection, replace(self.row, version=version))
+        return Changes(frozenset({"rating_limits"}), (self.row.id,))
+
+
+def set_limits(workshop: Workshop, limits: RatingLimits, comment: str = "", by: str = "") -> None:
+    """Set the limits a guide rates by, as a new version."""
+    row = LimitsRow(workshop.new_id(), workshop.now(), 0, write_record(limits), comment, by)
+    workshop.do(SetLimits(row))
+
+
+@dataclass(frozen=True)
+class WriteProfile(Command):
+    """Write a use, or withdraw it."""
+
+    row: ProfileRow
+    title: str = "change the use"
+
+    def apply(self, connection: Connection) -> Changes:
+        guides.insert_profile(connection, self.row)
+        return Changes(frozenset({"use_profile"}), (self.row.key,))
+
+
+def _profile_row(workshop: Workshop, profile: UseProfile, *, withdrawn: bool = False) -> ProfileRow:
+    body = write_record(profile)
+    return ProfileRow(workshop.new_id(), profile.key, workshop.now(), body, withdrawn)
+
+
+def write_profile(workshop: Workshop, profile: UseProfile) -> None:
+    """Keep a use as it is now; one of a new key is added."""
+    workshop.do(WriteProfile(_profile_row(workshop, profile)))
+
+
+def withdraw_profile(workshop: Workshop, profile: UseProfile) -> None:
+    """Take a use out of the list."""
+    row = _profile_row(workshop, profile, withdrawn=True)
+    workshop.do(WriteProfile(row, "withdraw the use"))

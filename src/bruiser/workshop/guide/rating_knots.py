@@ -1,0 +1,330 @@
+"""The five ratings of every knot of a lot, each from the pulls and trials that say something."""
+
+from __future__ import annotations
+
+import zlib
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from bruiser.core.choice.ranking import DRAWS
+from bruiser.core.choice.rating import Gauge, Measured, Missing, Rating, RatingLimits, judge
+from bruiser.core.rating.jamming import HARD_PULL
+from bruiser.core.rating.security import CRITERIA, SecurityLimits
+from bruiser.core.rating.tying import rate_inspected, rate_tying
+from bruiser.core.rating.uncertain import around, interval_of, opening, share, weakest_grade
+from bruiser.core.records.preparation import Hands, TyingTrial
+from bruiser.core.records.records import JAM_WORDS, Knot, Lot
+from bruiser.core.statistics.censored import Floats
+from bruiser.core.statistics.contrast import efficiency_draws
+from bruiser.core.statistics.strength import Interval
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.trials import Trials, trials_of
+from bruiser.workshop.results.comparing import sides_of
+from bruiser.workshop.results.gathering import Gathered
+from bruiser.workshop.results.jam_results import JamRow, jam_curve, jam_rows
+from bruiser.workshop.results.knot_cases import USUAL, KnotCase, knot_cases
+from bruiser.workshop.results.lot_results import KnotResult, LotResults
+from bruiser.workshop.results.result_words import count, percent
+from bruiser.workshop.results.slipping import Counted, SlipRow, slip_rows
+
+DIRECTED = "cross and reverse"
+ORDINARY = ("ramp to failure", "on a host", "stopper through a plate", DIRECTED)
+BEYOND = 1.1
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """What a rating depends on beside the pulls.
+
+    Parameters
+    ----------
+    load : float
+        Share of the plain rope after which the knot is opened.
+    hands : Hands
+        In which state of the hands it is tied.
+    directions : tuple of str
+        Directions that count; empty for every one pulled.
+    host : str
+        A word of the host it must have been pulled on; empty for any.
+    """
+
+    load: float = HARD_PULL
+    hands: Hands = Hands.BARE
+    directions: tuple[str, ...] = ()
+    host: str = ""
+
+
+@dataclass(frozen=True)
+class RatedKnot:
+    """One knot in one lot with its five ratings.
+
+    Parameters
+    ----------
+    row : KnotResult or None
+        The weakest of the ways in which it was pulled until it gave.
+    ways : tuple of KnotResult
+        All of them, weakest first.
+    """
+
+    case: KnotCase
+    gauges: dict[Rating, Gauge]
+    row: KnotResult | None
+    ways: tuple[KnotResult, ...]
+    slip: SlipRow
+    jam: JamRow
+
+    @property
+    def key(self) -> str:
+        """What tells it from others: lot and name."""
+        return self.case.key
+
+    @property
+    def name(self) -> str:
+        """The knot, with what sets it apart."""
+        return self.case.name
+
+    @property
+    def knot(self) -> Knot:
+        """The knot variant."""
+        return self.case.knot
+
+    @property
+    def lot(self) -> Lot:
+        """The lot it was tied in."""
+        return self.case.lot
+
+
+def rate_lot(
+    logbook: Logbook,
+    gathered: Gathered,
+    results: dict[str, LotResults],
+    lot_id: str,
+    limits: RatingLimits,
+    conditions: Conditions | None = None,
+) -> list[RatedKnot]:
+    """Rate every knot of a lot.
+
+    Parameters
+    ----------
+    results : dict
+        Results by lot id, with the groups of every method.
+    limits : RatingLimits
+        Bands, and what staying tied is judged by.
+    conditions : Conditions, optional
+        What the ratings depend on.
+    """
+    asked = conditions or Conditions()
+    own = results[lot_id]
+    cases = knot_cases(gathered, lot_id)
+    median_n = own.baseline.median_n
+    pairs = [(case, median_n) for case in cases]
+    slips, jams = slip_rows(pairs, limits.security), jam_rows(pairs)
+    ways = [_ways(case, own.knots, asked) for case in cases]
+    weakest = [w[0] for w in ways if w]
+    drawn = efficiency_draws(sides_of(weakest, results), DRAWS) if weakest else []
+    draws = {id(row): d for row, d in zip(weakest, drawn, strict=True)}
+    trials = trials_of(logbook)
+    pull_of = {e.specimen.id: e.pull.id for e in logbook.entries if e.pull and e.finding}
+    found = []
+    for case, mine, slip, jam in zip(cases, ways, slips, jams, strict=True):
+        rng = np.random.default_rng([7, zlib.crc32(case.key.encode())])
+        row = mine[0] if mine else None
+        measured: dict[Rating, Measured | Missing] = {
+            Rating.STRENGTH: _strength(case, mine, draws.get(id(row)), own, asked),
+            Rating.SECURITY: _security(case, slip, limits.security, asked, rng),
+            Rating.OPENING: _opening(case, jam, asked.load, rng),
+            Rating.TYING: _tying(case, trials, pull_of, asked.hands, rng),
+            Rating.CHECKING: _checking(case, trials, pull_of, rng),
+        }
+        gauges = {rating: judge(rating, m, limits) for rating, m in measured.items()}
+        found.append(RatedKnot(case, gauges, row, mine, slip, jam))
+    return found
+
+
+def _ways(case: KnotCase, rows: Sequence[KnotResult], asked: Conditions) -> tuple[KnotResult, ...]:
+    """The ways it was pulled until it gave, weakest first."""
+    keys = {g.key for g in case.groups if g.method in ORDINARY}
+    mine = [r for r in rows if r.key in keys]
+    if asked.directions:
+        mine = [r for r in mine if r.key.direction in ("", *asked.directions)]
+    if asked.host:
+        mine = [r for r in mine if asked.host.lower() in r.key.host.lower()]
+    return tuple(sorted(mine, key=_weakness))
+
+
+def _weakness(row: KnotResult) -> tuple[float, float]:
+    interval, at_least = row.efficiency.interval, row.efficiency.at_least
+    if interval is not None:
+        return interval.low, interval.value
+    return (9.0, at_least or 0.0)
+
+
+def _strength(
+    case: KnotCase,
+    ways: tuple[KnotResult, ...],
+    draws: Floats | None,
+    own: LotResults,
+    asked: Conditions,
+) -> Measured | Missing:
+    if not ways:
+        pulls = case.pull_ids
+        if asked.host:
+            return Missing(f"never pulled on a {asked.host}", pulls)
+        if asked.directions:
+            return Missing("never pulled in that direction", pulls)
+        return Missing("never pulled until it gave", pulls)
+    row = ways[0]
+    eff, pulls = row.efficiency, row.efficiency.pull_ids
+    if eff.interval is None or draws is None:
+        if own.baseline.median_n is None:
+            return Missing("no plain-rope pulls to compare with", pulls)
+        if eff.at_least is not None:
+            least = f"only known to be at least {percent(eff.at_least)} %: nothing gave"
+            return Missing(least, pulls)
+        return Missing("too few pulls gave", pulls)
+    n = eff.counts.specimens
+    basis = f"{count(n, 'pull')}, {eff.counts.broke} broke, {eff.counts.came_out} came out"
+    if len(ways) > 1:
+        how = row.key.direction or row.key.host.partition(",")[0] or row.group.method
+        basis += f"; the weakest of {len(ways)} ways ({how})"
+    caveat = str(eff.caveats[0]) if eff.caveats else ""
+    return Measured(eff.interval, n, basis, draws, pulls, caveat)
+
+
+def came_out_of(case: KnotCase, directions: Iterable[str] = ()) -> tuple[int, int, tuple[str, ...]]:
+    """How many of how many that gave came out, in the ordinary ways of pulling; and those pulls."""
+    wanted = tuple(directions)
+    gave = [
+        t
+        for g in case.groups
+        if g.key is not None
+        and (g.method in (*USUAL, DIRECTED))
+        and (not wanted or g.key.direction in ("", *wanted))
+        for t in g.tried
+        if t.kind != "outlasted"
+    ]
+    out = sum(t.kind == "came_out" for t in gave)
+    return out, len(gave), tuple(t.finding.pull_id for t in gave)
+
+
+def _counted(counted: Counted) -> tuple[float, int] | None:
+    """Survivors at the end of a curve, as pulls of those that were counted."""
+    last, n = counted.last, len(counted.pulls)
+    return None if last is None or not n else (last.value * n, n)
+
+
+def _security(
+    case: KnotCase,
+    slip: SlipRow,
+    limits: SecurityLimits,
+    asked: Conditions,
+    rng: np.random.Generator,
+) -> Measured | Missing:
+    drawn, said = {}, {}
+    out, gave, pulls = came_out_of(case, asked.directions)
+    onset = slip.slip.onset
+    if onset is None and slip.slip.no_slip_to is not None:
+        least = slip.slip.no_slip_to
+        onset = Interval(least, least, least)
+    if onset is not None:
+        drawn["onset"] = around(onset, DRAWS, rng)
+        words = "first slip at" if slip.slip.onset is not None else "no slip up to"
+        said["onset"] = f"{words} {percent(onset.value)} %"
+    if slip.draw_at_reference is not None:
+        drawn["draw_d"] = around(slip.draw_at_reference, DRAWS, rng)
+        at = percent(limits.reference_share)
+        said["draw_d"] = f"drew {slip.draw_at_reference.value:.1f} d at {at} %"
+    if gave:
+        drawn["came_out"] = share(out, gave, DRAWS, rng)
+        said["came_out"] = f"{out} of {gave} came out"
+    for key, counted, what in (
+        ("cycles", slip.cycles, "cycles"),
+        ("shakes", slip.shakes, "shakes"),
+    ):
+        alive = _counted(counted)
+        if alive is not None:
+            hits, trials = alive
+            drawn[key] = share(hits, trials, DRAWS, rng)
+            said[key] = f"{hits:.0f} of {trials} lasted {counted.most} {what}"
+            pulls = (*pulls, *(p for p, _, _ in counted.pulls))
+    if not drawn:
+        return Missing("nothing of staying tied was measured", case.pull_ids)
+    found, weakest = weakest_grade(drawn, limits)
+    missing = [CRITERIA[key] for key in CRITERIA if key not in drawn]
+    basis = f"weakest: {said[weakest]}"
+    others = [words for key, words in said.items() if key != weakest]
+    basis += f"; also {', '.join(others)}" if others else ""
+    basis += f"; not measured: {', '.join(missing)}" if missing else ""
+    behind = tuple(dict.fromkeys((*pulls, *slip.slip_pulls)))
+    return Measured(interval_of(found), len(behind), basis, found, behind)
+
+
+def _opening(
+    case: KnotCase, jam: JamRow, load: float, rng: np.random.Generator
+) -> Measured | Missing:
+    if not jam.attempts:
+        return Missing("no knot was untied after a pull", case.pull_ids)
+    if jam.baseline_n is None:
+        return Missing("no plain-rope pulls to compare with", case.pull_ids)
+    fit = jam_curve(jam)
+    seen = [a.load_n / jam.baseline_n for a in jam.attempts]
+    jammed = jam.jam is not None and jam.jam.jammed > 0
+    pulls = tuple(dict.fromkeys(a.pull_id for a in jam.attempts))
+    if load > BEYOND * max(seen) and not jammed:
+        least = f"none was untied after more than {percent(max(seen))} %"
+        return Missing(least, pulls)
+    low, middle, high = (1 - float(v[0]) for v in reversed(fit.chance(np.array([load]))))
+    words = ", ".join(f"{n} {JAM_WORDS[level]}" for level, n in jam.counts.items())
+    drawn = opening(fit, load, DRAWS, rng)
+    return Measured(
+        Interval(middle, low, high),
+        len(jam.attempts),
+        f"after {percent(load)} % of the rope; {words}",
+        drawn,
+        pulls,
+    )
+
+
+PullOf = Mapping[str, str]
+
+
+def _pulls_of(pull_of: PullOf, rows: Iterable[tuple[str, TyingTrial]]) -> tuple[str, ...]:
+    """The pulls of the specimens that were tied in some trials, in whichever cordage."""
+    return tuple(pull_of[specimen] for specimen, _ in rows if specimen in pull_of)
+
+
+def _tying(
+    case: KnotCase, trials: Trials, pull_of: PullOf, hands: Hands, rng: np.random.Generator
+) -> Measured | Missing:
+    rows, elsewhere = trials.of(case.knot, case.lot)
+    if not rows:
+        return Missing("no tying trial")
+    mine = [r for r in rows if r[1].hands is hands]
+    result = rate_tying(mine, case.knot.structure).by_hands
+    if not result or result[0].seconds is None:
+        tried = ", ".join(sorted({t.hands.value for _, t in rows}))
+        return Missing(f"no trial with {hands.value}, only with {tried}")
+    found = result[0]
+    seconds = found.seconds
+    assert seconds is not None
+    basis = f"{count(found.trials, 'trial')} with {hands.value}"
+    basis += f", {count(found.wrong, 'wrong tie')}" if found.wrong else ""
+    caveat = "tied in other cordage" if elsewhere else ""
+    drawn = around(seconds, DRAWS, rng)
+    return Measured(seconds, found.trials, basis, drawn, _pulls_of(pull_of, mine), caveat)
+
+
+def _checking(
+    case: KnotCase, trials: Trials, pull_of: PullOf, rng: np.random.Generator
+) -> Measured | Missing:
+    rows, elsewhere = trials.of(case.knot, case.lot)
+    seen = rate_inspected([t for _, t in rows], case.knot.structure)
+    if seen.recognised is None:
+        return Missing("no inspector was asked")
+    hits = round(seen.recognised.value * seen.judged)
+    basis = f"{hits} of {seen.judged} recognised"
+    caveat = "tied in other cordage" if elsewhere else ""
+    drawn = share(hits, seen.judged, DRAWS, rng)
+    return Measured(seen.recognised, seen.judged, basis, drawn, _pulls_of(pull_of, rows), caveat)

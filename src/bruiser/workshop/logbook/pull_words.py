@@ -1,0 +1,65 @@
+"""A pull in words, as it stands behind a number."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from bruiser.core.records.records import JAM_WORDS, Gave, JamLevel
+from bruiser.core.units import UnitChoice
+from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.method_summary import method_summary
+
+_GAVE = {
+    Gave.BROKE: "broke at",
+    Gave.CAME_OUT: "came out at",
+    Gave.CAPSIZED: "capsized at",
+}
+
+
+def outcome_words(entry: Entry) -> str:
+    """What was found, in a few words."""
+    f = entry.finding
+    if f is None:
+        return "not inspected"
+    if f.gave is Gave.VOID:
+        return f"void: {f.void_reason}"
+    if f.place is None:
+        return "nothing gave"
+    return f"{_GAVE[f.gave]} {entry.specimen.layout.place(f.place).label}"
+
+
+def pull_words(entry: Entry, units: UnitChoice) -> str:
+    """The pull on several lines; why it is left out comes first."""
+    f, s = entry.finding, entry.specimen
+    if entry.pull is None or f is None:
+        return ""
+    parts = []
+    if entry.excluded is not None:
+        parts.append(f"Left out: {entry.excluded.reason}")
+    parts += [f"{s.code} · {s.title}", f"{outcome_words(entry)}, {units.force_text(f.peak_load_n)}"]
+    for draw in f.draws:
+        label = next(t.label for t in s.layout.tails if t.key == draw.key)
+        ratio = draw.draw_m / s.lot.diameter_m
+        parts.append(f"{label} drew {units.length_text(draw.draw_m)} ({ratio:.1f} d)")
+    for seen in f.inspections:
+        if seen.jam_level is not JamLevel.NOT_TRIED:
+            took = "" if seen.untie_s is None else f" in {seen.untie_s:.0f} s"
+            parts.append(f"knot {seen.end}: {JAM_WORDS[seen.jam_level]}{took}")
+    parts += method_summary(entry.readings, s, units)
+    parts.append(f"pulled {entry.pull.started_at[:10]} on the {entry.pull.instrument}")
+    return "\n".join(parts)
+
+
+def pull_rows(
+    logbook: Logbook, pulls: Iterable[str], units: UnitChoice
+) -> list[tuple[str, tuple[str, ...]]]:
+    """Some pulls as rows: code, outcome (or that it is left out), and load, by pull id."""
+    rows: list[tuple[str, tuple[str, ...]]] = []
+    for pull_id in pulls:
+        entry = logbook.by_pull.get(pull_id)
+        if entry is None or entry.finding is None:
+            continue
+        load = units.force_text(entry.finding.peak_load_n)
+        out = "" if entry.excluded is None else "left out; "
+        rows.append((pull_id, (entry.specimen.code, out + outcome_words(entry), load)))
+    return rows

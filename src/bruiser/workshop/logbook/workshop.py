@@ -1,0 +1,226 @@
+"""The open campaign: runs commands, remembers them for undo, tells who listens what changed."""
+
+from __future__ import annotations
+
+import logging
+import uuid
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime
+from pathlib import Path
+
+from bruiser.core.errors import Refused
+from bruiser.core.trace import TraceResult
+from bruiser.core.units import UnitChoice
+from bruiser.store.campaign_file import CampaignFile, create_campaign, open_campaign
+from bruiser.store.campaigns import CampaignRow, insert_campaign, load_campaign
+from bruiser.store.undo_log import Logged, logging_changes, put_back
+from bruiser.workshop.logbook.commands import Changes, Command
+
+log_book = logging.getLogger(__name__)
+
+Listener = Callable[[Changes], None]
+
+
+def utc_now() -> str:
+    """The time as stored: ISO 8601 in UTC, to the millisecond."""
+    return datetime.now(UTC).isoformat(timespec="milliseconds")
+
+
+def random_id() -> str:
+    """A new row id."""
+    return str(uuid.uuid4())
+
+
+@dataclass(frozen=True)
+class Step:
+    """A command that was run: the rows it was about, and the way back."""
+
+    command: Command
+    ids: tuple[str, ...]
+    log: tuple[Logged, ...]
+
+
+class Workshop:
+    """One open campaign.
+
+    Parameters
+    ----------
+    file : CampaignFile
+        The open file.
+    now, new_id : callable
+        Clock and id source; handed in so that a seeded build repeats exactly.
+
+    Notes
+    -----
+    `analyses_read` keeps analyses by their id: they never change, and are long to read.
+    `on_not_shown` is handed what a listener raised after something was stored.
+    """
+
+    def __init__(
+        self,
+        file: CampaignFile,
+        *,
+        now: Callable[[], str] = utc_now,
+        new_id: Callable[[], str] = random_id,
+    ) -> None:
+        self.file = file
+        self.now = now
+        self.new_id = new_id
+        self.analyses_read: dict[str, TraceResult] = {}
+        self._listeners: list[Listener] = []
+        self.on_not_shown: Callable[[Exception], None] | None = None
+        self._done: list[Step] = []
+        self._undone: list[Step] = []
+        with file.reading() as connection:
+            self.campaign = load_campaign(connection)
+
+    @property
+    def units(self) -> UnitChoice:
+        """The units the campaign shows."""
+        return UnitChoice(self.campaign.force_unit, self.campaign.length_unit)
+
+    @property
+    def read_only(self) -> bool:
+        """Whether nothing can be stored from here."""
+        return self.file.read_only
+
+    def listen(self, listener: Listener) -> None:
+        """Call `listener` with the changes after every command."""
+        self._listeners.append(listener)
+
+    def do(self, command: Command) -> Changes:
+        """Run a command in one transaction and remember how to take it back.
+
+        Raises
+        ------
+        StoreError
+            If it could not be stored; nothing was.
+        """
+        with self.file.writing() as connection:
+            with logging_changes(connection) as log:
+                changes = command.apply(connection)
+            campaign = load_campaign(connection)
+        self.campaign = campaign
+        self._undone.clear()
+        if command.undoable:
+            self._done.append(Step(command, changes.ids, tuple(log)))
+        log_book.info("%s: %s", command.title, ", ".join(changes.ids))
+        self._tell(changes)
+        return changes
+
+    @property
+    def undo_title(self) -> str | None:
+        """What an undo would take back."""
+        return self._done[-1].command.title if self._done else None
+
+    @property
+    def redo_title(self) -> str | None:
+        """What a redo would do again."""
+        return self._undone[-1].command.title if self._undone else None
+
+    def undo(self) -> Changes | None:
+        """Take the last command back; None when there is none.
+
+        Raises
+        ------
+        Refused
+            If something stored since depends on it. It then stands, and the next undo takes back
+            the one before it.
+        StoreError
+            If it could not be stored; nothing was.
+        """
+        if not self._done:
+            return None
+        try:
+            changes, step = self._turn(self._done[-1], back=True)
+        except Refused:
+            self._done.pop()
+            raise
+        self._done.pop()
+        self._undone.append(step)
+        self._tell(changes)
+        return changes
+
+    def redo(self) -> Changes | None:
+        """Do the last undone command again; None when there is none.
+
+        Raises
+        ------
+        Refused, StoreError
+            As :meth:`undo`.
+        """
+        if not self._undone:
+            return None
+        try:
+            changes, step = self._turn(self._undone[-1], back=False)
+        except Refused:
+            self._undone.clear()
+            raise
+        self._undone.pop()
+        self._done.append(step)
+        self._tell(changes)
+        return changes
+
+    def _turn(self, step: Step, *, back: bool) -> tuple[Changes, Step]:
+        """Run a step's log; returns what it touched, and the step with the log that turns it."""
+        with self.file.writing() as connection:
+            if back:
+                step.command.refuse_undo(connection)
+            with logging_changes(connection) as log:
+                put_back(connection, step.log, self.now())
+            campaign = load_campaign(connection)
+        self.campaign = campaign
+        log_book.info("%s %s", "undone:" if back else "done again:", step.command.title)
+        changes = Changes(frozenset(entry.table for entry in step.log), step.ids)
+        return changes, replace(step, log=tuple(log))
+
+    def announce(self, changes: Changes) -> None:
+        """Tell the listeners about something stored outside a command (a recorded pull)."""
+        self._undone.clear()
+        self._tell(changes)
+
+    def _tell(self, changes: Changes) -> None:
+        """Tell the listeners; what is stored is stored, whether or not they can show it."""
+        for listener in list(self._listeners):
+            try:
+                listener(changes)
+            except Exception as error:
+                log_book.exception("stored, but not shown")
+                if self.on_not_shown is None:
+                    raise
+                self.on_not_shown(error)
+
+    def close(self) -> None:
+        """Release the file."""
+        self.file.close()
+
+
+def open_workshop(path: Path, *, read_only: bool = False) -> Workshop:
+    """Open a campaign file for work.
+
+    Raises
+    ------
+    StoreError
+        As :func:`bruiser.store.campaign_file.open_campaign`.
+    """
+    file = open_campaign(path, read_only=read_only)
+    try:
+        return Workshop(file)
+    except BaseException:
+        file.close()
+        raise
+
+
+def create_workshop(
+    path: Path,
+    row: CampaignRow,
+    *,
+    now: Callable[[], str] = utc_now,
+    new_id: Callable[[], str] = random_id,
+) -> Workshop:
+    """Make a new campaign file and open it."""
+    file = create_campaign(path)
+    with file.writing() as connection:
+        insert_campaign(connection, row)
+    return Workshop(file, now=now, new_id=new_id)

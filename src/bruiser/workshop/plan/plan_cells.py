@@ -1,0 +1,325 @@
+"""What is picked on the axes of the matrix, the cells that come of it, and their specimens."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import dataclass, field, replace
+from itertools import product
+
+from bruiser.catalogue import Structure
+from bruiser.core.records.bench_book import BenchRecord, Fixture
+from bruiser.core.records.layouts import HELD_BY, LAYOUTS, PlaceKind
+from bruiser.core.records.methods import STRAIGHT, MethodPlan, suits
+from bruiser.core.records.records import DRESSED, Knot, Lot, Role, Specimen, Tail
+from bruiser.core.units import UnitChoice
+from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.results.lot_results import baseline_median_n
+
+BASELINE_WANTED = 5
+SET_SHARE = 0.05
+BOTH, ONE = "both", "one"
+
+
+@dataclass(frozen=True)
+class Cell:
+    """A knot in a lot, how it is tied and loaded, and how many pulls.
+
+    Parameters
+    ----------
+    other : str
+        At the other end: ``both`` (the same knot), ``one`` (a drum), or another knot's id.
+    """
+
+    lot_id: str
+    knot_id: str
+    pulls: int
+    other: str = ONE
+    method: MethodPlan = field(default_factory=MethodPlan)
+    dressing: str = DRESSED
+    fixture_id: str = ""
+    lot_b_id: str = ""
+
+    @property
+    def ends(self) -> int:
+        """How many ends carry this knot."""
+        return 2 if self.other == BOTH else 1
+
+    @property
+    def row(self) -> str:
+        """What it shares with the cells beside it: everything but the lot."""
+        state = (self.method.words, self.dressing, self.fixture_id, self.lot_b_id)
+        other = self.other if self.other not in (BOTH, ONE) else ""
+        return "|".join((self.knot_id, *state, other))
+
+    @property
+    def key(self) -> str:
+        """Its name in a draft."""
+        return f"{self.lot_id}|{self.row}"
+
+
+@dataclass(frozen=True)
+class PlanDraft:
+    """What has been picked so far; `off` are the keys of cells switched off one by one.
+
+    Parameters
+    ----------
+    others : tuple of str
+        Knots tied at the other end, besides what `both_ends` says.
+    pair : bool
+        Whether states of one knot are cut side by side, to be compared pair by pair.
+    """
+
+    lot_ids: tuple[str, ...] = ()
+    knot_ids: tuple[str, ...] = ()
+    off: frozenset[str] = field(default_factory=frozenset)
+    pulls: int = 5
+    both_ends: bool = True
+    pin_m: float = 0.012
+    span_m: float = 0.40
+    seed: int = 1
+    technicians: tuple[str, ...] = ()
+    hours_a_day: float = 6.0
+    wanted: float = 0.03
+    tell: float = 0.05
+    methods: tuple[MethodPlan, ...] = (MethodPlan(),)
+    dressings: tuple[str, ...] = (DRESSED,)
+    fixture_ids: tuple[str, ...] = ()
+    others: tuple[str, ...] = ()
+    lot_b_ids: tuple[str, ...] = ()
+    pair: bool = False
+
+    def all_cells(self, logbook: Logbook) -> tuple[Cell, ...]:
+        """Every combination that makes sense, also those switched off."""
+        found = []
+        for knot_id in self.knot_ids:
+            structure = logbook.catalogue.get(logbook.knot(knot_id).structure)
+            if structure is None:
+                continue
+            for state in self._states(logbook, structure, knot_id):
+                lots = (x for x in self.lot_ids if x != state.lot_b_id)
+                found += [replace(state, lot_id=x) for x in lots]
+        return tuple(found)
+
+    def cells(self, logbook: Logbook) -> tuple[Cell, ...]:
+        """The cells that are on."""
+        return tuple(c for c in self.all_cells(logbook) if c.key not in self.off)
+
+    def _states(self, logbook: Logbook, structure: Structure, knot_id: str) -> list[Cell]:
+        """A knot in every state picked, for no lot yet."""
+        fixtures = {f.id: f for f in logbook.bench_book.fixtures}
+        picked = [fixtures[i] for i in self.fixture_ids if i in fixtures]
+        loop = structure.layout == "loop_pair"
+        others = [BOTH if self.both_ends and loop else ONE]
+        if loop:
+            others += [k for k in self.others if k != knot_id]
+        lots_b: list[str] = [""]
+        if takes_second_line(structure):
+            lots_b += list(self.lot_b_ids)
+        states = []
+        for plan, dressing, other, lot_b in product(
+            _directed(self.methods, structure), self.dressings or (DRESSED,), others, lots_b
+        ):
+            if not suits(plan.method, structure.family):
+                continue
+            states += [
+                Cell("", knot_id, self.pulls, other, plan, dressing, fixture_id, lot_b)
+                for fixture_id in _fixtures_for(plan, structure, picked)
+            ]
+        return states
+
+
+def _directed(plans: tuple[MethodPlan, ...], structure: Structure) -> list[MethodPlan]:
+    """Plans with every direction a structure knows where the method is about directions."""
+    found = []
+    for plan in plans or (MethodPlan(),):
+        if plan.method.directed:
+            found += [replace(plan, direction=d) for d in structure.directions]
+        else:
+            found.append(plan)
+    return found
+
+
+def _fixtures_for(plan: MethodPlan, structure: Structure, picked: list[Fixture]) -> list[str]:
+    """Which fixtures a state is planned on; none where it needs one and none was picked."""
+    wanted = plan.method.fixture
+    if not wanted and any(p.kind in HELD_BY for p in LAYOUTS[structure.layout].places):
+        return [f.id for f in picked if f.kind == "host"] or [""]
+    return [f.id for f in picked if f.kind == wanted] if wanted else [""]
+
+
+def takes_second_line(structure: Structure) -> bool:
+    """Whether another line can stand in it: bends, and hitches of cord on rope."""
+    return structure.family in ("bend", "friction hitch")
+
+
+def can_be_paired(logbook: Logbook, knot_id: str) -> bool:
+    """Whether a knot can be tied at both ends of a specimen."""
+    structure = logbook.catalogue.get(logbook.knot(knot_id).structure)
+    return structure is not None and structure.layout == "loop_pair"
+
+
+def cell_of(specimen: Specimen) -> Cell | None:
+    """The cell a specimen belongs to; None for plain rope."""
+    s = specimen
+    if s.knot_a is None:
+        return None
+    other = ONE if s.knot_b is None else BOTH if s.knot_b == s.knot_a else s.knot_b.id
+    return Cell(
+        s.lot.id,
+        s.knot_a.id,
+        0,
+        other,
+        s.method,
+        s.dressing,
+        "" if s.fixture is None else s.fixture.id,
+        "" if s.lot_b is None else s.lot_b.id,
+    )
+
+
+def count_there(logbook: Logbook) -> dict[str, int]:
+    """Specimens done or queued by the key of their cell."""
+    found: dict[str, int] = {}
+    for entry in logbook.entries:
+        cell = cell_of(entry.specimen)
+        if cell is not None and entry.stage is not Stage.VOID:
+            found[cell.key] = found.get(cell.key, 0) + 1
+    return found
+
+
+def row_words(logbook: Logbook, cell: Cell) -> str:
+    """A row of the matrix in words: the knot and what sets its state apart."""
+    made = _specimen(logbook, PlanDraft(), logbook.lots[0], cell)
+    words = [logbook.knot(cell.knot_id).title]
+    if cell.other not in (BOTH, ONE):
+        words.append(f"with {logbook.knot(cell.other).title.lower()}")
+    return " · ".join([*words, *made.state_words])
+
+
+def baselines_missing(logbook: Logbook, lot: Lot) -> int:
+    """Straight pulls of a lot that are neither done nor queued, of the five that are wanted."""
+    there = [
+        e
+        for e in logbook.entries
+        if e.specimen.lot.id == lot.id
+        and e.specimen.role is Role.BASELINE
+        and e.stage is not Stage.VOID
+    ]
+    return max(0, BASELINE_WANTED - len(there))
+
+
+def _plain(draft: PlanDraft, lot: Lot) -> Specimen:
+    """A straight pull without id, code and place."""
+    straight = MethodPlan(STRAIGHT)
+    return Specimen("", "", Role.BASELINE, lot, "baseline", 0, draft.span_m, method=straight)
+
+
+def _specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, cell: Cell) -> Specimen:
+    """A specimen of a cell without id, code and place."""
+    knot = logbook.knot(cell.knot_id)
+    structure = logbook.catalogue[knot.structure]
+    layout = structure.layout
+    if layout == "loop_pair" and cell.other == ONE:
+        layout = "loop_single"
+    other = {BOTH: knot, ONE: None}.get(cell.other)
+    if cell.other not in (BOTH, ONE):
+        other = logbook.knot(cell.other)
+    tails = []
+    for spot in LAYOUTS[layout].tails:
+        tied = other if other is not None and spot.end == "B" else knot
+        rule = logbook.catalogue[tied.structure].cord_rule(dict(tied.choices))
+        tails.append(Tail(spot.key, rule.tail_usual_d * lot.diameter_m))
+    kinds = {p.kind for p in LAYOUTS[layout].places}
+    fixture = next((f for f in logbook.bench_book.fixtures if f.id == cell.fixture_id), None)
+    on_pin = PlaceKind.PIN in kinds or (bool(HELD_BY & kinds) and fixture is None)
+    return replace(
+        _plain(draft, lot),
+        role=Role.KNOT,
+        layout_key=layout,
+        knot_a=knot,
+        knot_b=other,
+        tails=tuple(tails),
+        pin_diameter_m=draft.pin_m if on_pin else 0.0,
+        set_load_n=SET_SHARE * (lot.rated_strength_n or 0.0),
+        method=cell.method,
+        dressing=cell.dressing,
+        fixture=fixture,
+        lot_b=None if not cell.lot_b_id else logbook.lot(cell.lot_b_id),
+    )
+
+
+def one_specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, knot: Knot, knots: int) -> Specimen:
+    """A dressed knot pulled until it gives, at one end or both, for a price."""
+    other = BOTH if knots == 2 else ONE
+    return _specimen(logbook, draft, lot, Cell(lot.id, knot.id, 1, other))
+
+
+def plan_specimens(logbook: Logbook, draft: PlanDraft) -> list[Specimen]:
+    """Specimens of every cell and of the baselines missing, in the order of the matrix.
+
+    With `pair`, the k-th specimens of all states of a knot in a lot share a pair mark.
+    """
+    cells = draft.cells(logbook)
+    made: list[Specimen] = []
+    lot_ids = dict.fromkeys((*draft.lot_ids, *(c.lot_b_id for c in cells if c.lot_b_id)))
+    for lot_id in lot_ids:
+        lot = logbook.lot(lot_id)
+        made += [_plain(draft, lot)] * baselines_missing(logbook, lot)
+    states = Counter((c.lot_id, c.knot_id) for c in cells)
+    families = {key: number for number, key in enumerate(states, start=1)}
+    for cell in cells:
+        one = _specimen(logbook, draft, logbook.lot(cell.lot_id), cell)
+        alike = (cell.lot_id, cell.knot_id)
+        for k in range(1, cell.pulls + 1):
+            paired = draft.pair and states[alike] > 1
+            mark = f"{draft.seed}.{families[alike]}.{k}" if paired else ""
+            made.append(replace(one, pair=mark))
+    return made
+
+
+def reference_n(logbook: Logbook, lot: Lot) -> float | None:
+    """The strength that levels are shares of: the measured baseline, else the rating."""
+    return baseline_median_n(logbook, lot) or lot.rated_strength_n
+
+
+def refusals(
+    logbook: Logbook, draft: PlanDraft, bench: BenchRecord | None, units: UnitChoice
+) -> list[str]:
+    """Why a bench cannot do the methods of a draft, each with the figure that limits it."""
+    if bench is None:
+        return []
+    found: dict[str, None] = {}
+    strengths: dict[str, float | None] = {}
+    for cell in draft.cells(logbook):
+        plan = cell.method
+        if plan.key not in bench.methods:
+            found[f"{bench.name.capitalize()} cannot do “{plan.key}” (bench book)."] = None
+            continue
+        share = plan.highest_share
+        if share is None:
+            continue
+        lot = logbook.lot(cell.lot_id)
+        if lot.id not in strengths:
+            strengths[lot.id] = reference_n(logbook, lot)
+        whole = strengths[lot.id]
+        if whole is None:
+            found[
+                f"{lot.name} has neither baseline nor rating: {plan.key} has no level to go to."
+            ] = None
+        elif share * whole > bench.capacity_n:
+            found[
+                f"{plan.key.capitalize()} in {lot.name}: {100 * share:g} % of "
+                f"{units.force_text(whole)} is {units.force_text(share * whole)}, "
+                f"{bench.name} bears {units.force_text(bench.capacity_n)}."
+            ] = None
+    return list(found)
+
+
+def missing_fixtures(logbook: Logbook, draft: PlanDraft) -> list[str]:
+    """Methods that were picked and need a fixture nobody picked."""
+    fixtures = {f.id: f.kind for f in logbook.bench_book.fixtures}
+    kinds = {fixtures[i] for i in draft.fixture_ids if i in fixtures}
+    return [
+        f"{plan.key.capitalize()}: tick its {plan.method.fixture} under Host, edge or plate."
+        for plan in draft.methods
+        if plan.method.fixture and plan.method.fixture not in kinds
+    ]

@@ -1,0 +1,199 @@
+"""What a plan costs, and its specimens put into the queue in a shuffled order."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+
+import numpy as np
+
+from bruiser.core.planning.bench_time import (
+    Job,
+    Slot,
+    Step,
+    StepTime,
+    learn,
+    pull_seconds,
+    schedule,
+)
+from bruiser.core.planning.pull_order import Candidate, fixture_changes, order_pulls
+from bruiser.core.planning.safety import break_strain_guess
+from bruiser.core.records.layouts import LAYOUTS
+from bruiser.core.records.records import Role, Specimen
+from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S
+from bruiser.workshop.desk.cutting import cut_length_m
+from bruiser.workshop.logbook.commands import PlanSpecimen, Together
+from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.plan.plan_cells import PlanDraft, plan_specimens
+
+
+@dataclass(frozen=True)
+class LotNeed:
+    """Cord a plan takes of a lot's hanks, and what is on hand beyond what is queued already."""
+
+    name: str
+    specimens: int
+    needed_m: float
+    on_hand_m: float
+
+    @property
+    def short_m(self) -> float:
+        """Metres that are missing; 0 when there is enough."""
+        return max(0.0, self.needed_m - self.on_hand_m)
+
+
+@dataclass(frozen=True)
+class Outlook:
+    """What a plan costs: specimens, cord by lot, bench hours, and when it would end."""
+
+    specimens: int
+    baselines: int
+    needs: tuple[LotNeed, ...]
+    seconds: float
+    ends: datetime | None
+    learned: int
+
+    @property
+    def short(self) -> tuple[LotNeed, ...]:
+        """Lots that are short."""
+        return tuple(n for n in self.needs if n.short_m > 0)
+
+
+def recorded_times(logbook: Logbook) -> dict[Step, list[float]]:
+    """Seconds of every step that the logbook holds: pulls, and untying where it was timed."""
+    found: dict[Step, list[float]] = {Step.PULL: [], Step.UNTIE: []}
+    for entry in logbook.entries:
+        pull = entry.pull
+        if pull is not None and pull.ended_at:
+            took = datetime.fromisoformat(pull.ended_at) - datetime.fromisoformat(pull.started_at)
+            found[Step.PULL].append(took.total_seconds())
+        if entry.finding is not None:
+            times = [i.untie_s for i in entry.finding.inspections if i.untie_s]
+            if times:
+                found[Step.UNTIE].append(math.fsum(times))
+    return found
+
+
+def specimen_seconds(specimen: Specimen, times: dict[Step, StepTime]) -> float:
+    """Time of one specimen at the bench; the pull from its travel where none was recorded."""
+    knots = sum(k is not None for k in (specimen.knot_a, specimen.knot_b))
+    pull = times[Step.PULL].seconds
+    if times[Step.PULL].count == 0:
+        travel = break_strain_guess(specimen.lot.material) * specimen.span_m
+        pull = pull_seconds(travel, TRAVEL_RATE_M_S)
+    each = sum(times[s].seconds for s in (Step.TIE, Step.SET, Step.UNTIE))
+    added = specimen.method.added_seconds(times[Step.UNTIE].seconds, pull)
+    return knots * each + pull + added + times[Step.MOUNT].seconds + times[Step.INSPECT].seconds
+
+
+def outlook(logbook: Logbook, draft: PlanDraft, begin: datetime) -> Outlook:
+    """What a draft costs, and what is missing for it."""
+    made = plan_specimens(logbook, draft)
+    times = learn(recorded_times(logbook))
+    waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
+    needs = []
+    lengths: dict[tuple[Specimen, str], float] = {}
+
+    def length(s: Specimen, lot_id: str) -> float:
+        key = (replace(s, pair=""), lot_id)
+        if key not in lengths:
+            lengths[key] = cut_length_m(logbook, s, lot_id)
+        return lengths[key]
+
+    for stock_id in dict.fromkeys(i for s in made for i in s.stock_ids):
+        own = [s for s in made if stock_id in s.stock_ids]
+        queued = math.fsum(
+            cut_length_m(logbook, s, stock_id)
+            for s in waiting
+            if stock_id in s.stock_ids and logbook.stock.cut_for(s.id, stock_id) is None
+        )
+        needs.append(
+            LotNeed(
+                logbook.lot(stock_id).name,
+                len(own),
+                math.fsum(length(s, stock_id) for s in own),
+                max(0.0, logbook.stock.on_hand_m(stock_id) - queued),
+            )
+        )
+    found = candidates(made)
+    placed = order_pulls(found, (), np.random.default_rng(draft.seed))
+    by_key = {str(n): s for n, s in enumerate(made)}
+    jobs = [_job(p.key, by_key[p.key], times) for p in placed]
+    changes = fixture_changes(placed, found)
+    seconds = math.fsum(j.seconds for j in jobs) + changes * times[Step.FIXTURE].seconds
+    slots = schedule(jobs, draft.hours_a_day)
+    return Outlook(
+        len(made),
+        sum(s.role is Role.BASELINE for s in made),
+        tuple(needs),
+        seconds,
+        begin + timedelta(seconds=slots[-1].end_s) if slots else None,
+        sum(t.count for t in times.values()),
+    )
+
+
+def _job(key: str, s: Specimen, times: dict[Step, StepTime]) -> Job:
+    keep = math.inf if s.lot.keep_s is None else s.lot.keep_s
+    return Job(key, specimen_seconds(s, times), s.lot.soak_s or 0.0, keep)
+
+
+def fixture_words(s: Specimen) -> str:
+    """What must be mounted for a specimen."""
+    held = f"{LAYOUTS[s.layout_key].title}, pin {1000 * s.pin_diameter_m:g} mm"
+    return held if s.fixture is None else f"{held}, {s.fixture.name}"
+
+
+def candidates(made: list[Specimen]) -> list[Candidate]:
+    """Specimens as the order sees them, by their number; those alike are one group."""
+    return [
+        Candidate(str(n), f"{s.lot.id}/{s.title}", f"{fixture_words(s)}, {s.method.key}")
+        for n, s in enumerate(made)
+    ]
+
+
+def timetable(logbook: Logbook, hours_a_day: float, now_s: float) -> dict[str, Slot]:
+    """When each specimen of the queue comes to the bench, by its id, if work begins now."""
+    times = learn(recorded_times(logbook))
+    jobs = []
+    for entry in logbook.at(Stage.PLANNED):
+        job = _job(entry.specimen.id, entry.specimen, times)
+        earliest = job.soak_s
+        if entry.window is not None:
+            earliest = max(0.0, entry.window.ready_s - now_s)
+        jobs.append(replace(job, earliest_s=earliest))
+    slots = schedule(jobs, hours_a_day)
+    return {slot.key: slot for slot in slots}
+
+
+def queue_plan(workshop: Workshop, logbook: Logbook, draft: PlanDraft) -> list[Specimen]:
+    """Put a draft's specimens into the queue in a shuffled order; the seed is kept in their note.
+
+    What is queued already stays where it is; the new ones come after it.
+    """
+    made = plan_specimens(logbook, draft)
+    rng = np.random.default_rng(draft.seed)
+    placed = order_pulls(candidates(made), draft.technicians, rng)
+    used = [e.specimen for e in logbook.entries]
+    last = max((s.queue_position for s in used), default=0)
+    number = max((int(s.code[2:]) for s in used if s.code[2:].isdigit()), default=0)
+    queued = []
+    for place in placed:
+        note = f"block {place.block}, order seed {draft.seed}"
+        if place.technician:
+            note += f", {place.technician}"
+        queued.append(
+            replace(
+                made[int(place.key)],
+                id=workshop.new_id(),
+                code=f"S-{number + place.position:03d}",
+                queue_position=last + place.position,
+                seed=int(rng.integers(1, 2**31)),
+                note=note,
+            )
+        )
+    if queued:
+        parts = tuple(PlanSpecimen(s) for s in queued)
+        workshop.do(Together(parts, f"queue {len(queued)} specimens"))
+    return queued

@@ -1,0 +1,126 @@
+"""The queue after it was made: steps recorded, the rest shuffled anew, void specimens replaced."""
+
+from __future__ import annotations
+
+import zlib
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from bruiser.core.errors import Refused
+from bruiser.core.planning.pull_order import insert_later, order_pulls
+from bruiser.core.records.preparation import Preparation, PrepStep
+from bruiser.core.records.records import Specimen
+from bruiser.workshop.logbook.commands import (
+    Command,
+    DropSpecimen,
+    MoveInQueue,
+    PlanSpecimen,
+    Prepare,
+    Together,
+)
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, read_logbook
+from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.plan.planning import candidates
+
+
+def next_code(logbook: Logbook) -> int:
+    """The number of the next specimen's code."""
+    used = [e.specimen.code[2:] for e in logbook.entries]
+    return max((int(c) for c in used if c.isdigit()), default=0) + 1
+
+
+def record_step(workshop: Workshop, specimens: Sequence[Specimen], step: PrepStep, by: str) -> None:
+    """Record a step of the preparation for some specimens, as one step to undo.
+
+    Raises
+    ------
+    Refused
+        If nobody is named: who tied and who checked stands with every result.
+    """
+    if not by.strip() and step is not PrepStep.SOAKING:
+        raise Refused("Say who: initials are enough.")
+    parts = [
+        Prepare(Preparation(workshop.new_id(), s.id, workshop.now(), step, by.strip()))
+        for s in specimens
+    ]
+    if parts:
+        workshop.do(Together(tuple(parts), f"record {len(parts)} as {step.value}"))
+
+
+def reshuffle(workshop: Workshop, logbook: Logbook, seed: int) -> None:
+    """Put what waits into a new shuffled order; what was pulled keeps its place."""
+    waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
+    placed = order_pulls(candidates(waiting), (), np.random.default_rng(seed))
+    places = sorted(s.queue_position for s in waiting)
+    after = tuple((waiting[int(p.key)].id, places[p.position - 1]) for p in placed)
+    if dict(after) != {s.id: s.queue_position for s in waiting}:
+        workshop.do(MoveInQueue(after, f"shuffle the queue with seed {seed}"))
+
+
+def drop_waiting(workshop: Workshop, logbook: Logbook, ids: Sequence[str]) -> None:
+    """Take specimens out of the queue.
+
+    Raises
+    ------
+    Refused
+        If one of them was pulled, cut or prepared: what was done is kept.
+    """
+    entries = {e.specimen.id: e for e in logbook.entries}
+    for i in ids:
+        entry = entries[i]
+        cut = any(e.specimen_id == i for e in logbook.stock.entries)
+        if entry.pull is not None or cut or entry.prepared:
+            raise Refused(
+                f"{entry.specimen.code} was begun: it stays.",
+                "Pull it, or make it void with a reason.",
+            )
+    parts = tuple(DropSpecimen(entries[i].specimen) for i in ids)
+    if parts:
+        workshop.do(Together(parts, f"drop {len(parts)} from the queue"))
+
+
+def to_replace(logbook: Logbook) -> list[Entry]:
+    """Void specimens that no other takes the place of."""
+    replaced = {e.specimen.replaces_id for e in logbook.entries}
+    return [e for e in logbook.at(Stage.VOID) if e.specimen.id not in replaced]
+
+
+def replacement(workshop: Workshop, logbook: Logbook, void: Specimen) -> tuple[Command, ...]:
+    """The commands that put another specimen in the place of a void one, at a random later place.
+
+    The place follows from the void specimen's id, so that it can be found again; the specimen's
+    note names it. Pair mates are cut already: the new one stands alone.
+    """
+    waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
+    seed = zlib.crc32(void.id.encode())
+    rng = np.random.default_rng(seed)
+    made = replace(
+        void,
+        id=workshop.new_id(),
+        code=f"S-{next_code(logbook):03d}",
+        seed=int(rng.integers(1, 2**31)),
+        pair="",
+        replaces_id=void.id,
+        note=f"in the place of {void.code}, place seed {seed}",
+    )
+    order = insert_later([s.id for s in waiting], made.id, 0, rng)
+    first = max(
+        (e.specimen.queue_position for e in logbook.entries if e.pull is not None), default=0
+    )
+    first = min([first + 1, *(s.queue_position for s in waiting)])
+    places = {key: first + n for n, key in enumerate(order)}
+    made = replace(made, queue_position=places.pop(made.id))
+    moved = MoveInQueue(tuple(places.items()))
+    return (PlanSpecimen(made), moved)
+
+
+def replace_void(workshop: Workshop, logbook: Logbook) -> int:
+    """Replace every void specimen that was not replaced; returns how many."""
+    found = to_replace(logbook)
+    for entry in found:
+        parts = replacement(workshop, logbook, entry.specimen)
+        workshop.do(Together(parts, f"replace {entry.specimen.code}"))
+        logbook = read_logbook(workshop)
+    return len(found)

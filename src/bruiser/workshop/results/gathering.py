@@ -1,0 +1,282 @@
+"""The pulls of a campaign sorted into groups: one look at every entry, no computation."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+from datetime import date
+
+import numpy as np
+
+from bruiser.core.rating.groups import GroupKey, labels
+from bruiser.core.rating.jamming import JAM_ORDER
+from bruiser.core.rating.report import GroupData, PullContext
+from bruiser.core.records.layouts import End
+from bruiser.core.records.methods import RAMP, STRAIGHT
+from bruiser.core.records.outcomes import Says, evidence_of
+from bruiser.core.records.records import Finding, Gave, Knot, Lot, Role, Specimen
+from bruiser.core.statistics.censored import make_sample
+from bruiser.core.statistics.measurement import LoadCell
+from bruiser.core.statistics.strength import OutcomeCounts
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
+
+STRENGTH_METHODS = (
+    STRAIGHT,
+    RAMP,
+    "ring load",
+    "cross and reverse",
+    "over an edge",
+    "on a host",
+    "stopper through a plate",
+)
+
+
+@dataclass(frozen=True)
+class Tried:
+    """What one pull says of one group.
+
+    Parameters
+    ----------
+    kind : str
+        ``broke``, ``came_out`` or ``outlasted``.
+    events, floors : int
+        Holding strengths observed, and known only as at least the peak.
+    broke : int
+        Breaking strengths observed.
+    at : int
+        Its place in the logbook.
+    """
+
+    entry: Entry
+    finding: Finding
+    kind: str
+    ends: tuple[End, ...]
+    events: int
+    floors: int
+    broke: int
+    at: int
+
+
+@dataclass(frozen=True)
+class Group:
+    """The pulls behind one number; without a key it is the plain rope of a lot.
+
+    Parameters
+    ----------
+    tried : tuple of Tried
+        Pulls that count.
+    excluded : tuple of Tried
+        Pulls left out with a reason.
+    void : int
+        Pulls of which nothing can be said.
+    """
+
+    lot: Lot
+    key: GroupKey | None
+    knot: Knot | None
+    method: str
+    tried: tuple[Tried, ...]
+    excluded: tuple[Tried, ...] = ()
+    void: int = 0
+
+    @property
+    def whole(self) -> Group:
+        """The same with the pulls that were left out."""
+        everything = sorted((*self.tried, *self.excluded), key=lambda t: t.at)
+        return replace(self, tried=tuple(everything), excluded=())
+
+    @property
+    def knot_is_bend(self) -> bool:
+        """Whether it joins two lines, so that the weaker of the two is the reference."""
+        return self.knot is not None and self.knot.family == "bend"
+
+    @property
+    def pull_ids(self) -> tuple[str, ...]:
+        """The pulls that count."""
+        return tuple(t.finding.pull_id for t in self.tried)
+
+
+@dataclass(frozen=True)
+class Gathered:
+    """Every group of a campaign: plain rope by lot id, knots by lot id and key."""
+
+    plain: dict[str, Group]
+    tied: dict[str, dict[GroupKey, Group]]
+
+
+def group_key(specimen: Specimen, end: End) -> GroupKey | None:
+    """The group a specimen's knot belongs to; None where no knot is tied."""
+    knot = specimen.knot_at(end)
+    if knot is None:
+        return None
+    lot, pin = specimen.lot, specimen.pin_diameter_m
+    host = f"pin {1000 * pin:g} mm, D/d {pin / lot.diameter_m:.1f}" if pin else ""
+    if specimen.fixture is not None:
+        f = specimen.fixture
+        host = f"{f.name}, {f.finish} {f.material}, D/d {f.diameter_m / lot.diameter_m:.1f}"
+    plan = specimen.method
+    return GroupKey(
+        knot.title,
+        lot.name,
+        lot.condition,
+        "" if specimen.lot_b is None else specimen.lot_b.name,
+        host,
+        "ramp" if plan.key == RAMP else replace(plan, direction="").words,
+        plan.direction,
+        specimen.dressing,
+    )
+
+
+@dataclass
+class _Basket:
+    """A group while it is being filled."""
+
+    knot: Knot | None
+    method: str
+    tried: list[Tried]
+    excluded: list[Tried]
+    void: int = 0
+    found: bool = False
+
+    def put(self, entry: Entry, ends: tuple[End, ...], at: int) -> None:
+        if entry.stage is Stage.VOID:
+            self.void += 1
+            self.found = True
+        elif entry.stage is Stage.INSPECTED and entry.finding is not None:
+            self.found = True
+            tried = _tried(entry, entry.finding, ends, at)
+            (self.tried if entry.excluded is None else self.excluded).append(tried)
+
+    def group(self, lot: Lot, key: GroupKey | None) -> Group:
+        return Group(
+            lot, key, self.knot, self.method, tuple(self.tried), tuple(self.excluded), self.void
+        )
+
+
+def _tried(entry: Entry, finding: Finding, ends: tuple[End, ...], at: int) -> Tried:
+    said = evidence_of(entry.specimen, finding)
+    mine = [said.holding[end] for end in ends] if ends else [said.baseline]
+    broke = [said.breaking[end] for end in ends].count(Says.EVENT) if ends else 0
+    kind = "outlasted"
+    if Says.EVENT in mine:
+        kind = "broke" if finding.gave is Gave.BROKE else "came_out"
+    events, floors = mine.count(Says.EVENT), mine.count(Says.FLOOR)
+    return Tried(entry, finding, kind, ends, events, floors, broke, at)
+
+
+def _everything(entry: Entry) -> bool:
+    del entry
+    return True
+
+
+def gather(logbook: Logbook, admits: Callable[[Entry], bool] = _everything) -> Gathered:
+    """Sort the pulls into groups; a group without any finding is left out.
+
+    Parameters
+    ----------
+    admits : callable
+        Which entries are looked at (for instance those of one technician).
+    """
+    lots = {lot.id: lot for lot in logbook.lots}
+    plain = {lot_id: _Basket(None, STRAIGHT, [], []) for lot_id in lots}
+    tied: dict[str, dict[GroupKey, _Basket]] = {lot_id: {} for lot_id in lots}
+    for at, entry in enumerate(logbook.entries):
+        s = entry.specimen
+        if not admits(entry):
+            continue
+        if s.role is Role.BASELINE:
+            plain[s.lot.id].put(entry, (), at)
+            continue
+        keys = {end: key for end in End if (key := group_key(s, end)) is not None}
+        for key in dict.fromkeys(keys.values()):
+            ends = tuple(end for end, k in keys.items() if k == key)
+            basket = tied[s.lot.id].get(key)
+            if basket is None:
+                basket = _Basket(s.knot_at(ends[0]), s.method.key, [], [])
+                tied[s.lot.id][key] = basket
+            basket.put(entry, ends, at)
+    return Gathered(
+        {lot_id: b.group(lots[lot_id], None) for lot_id, b in plain.items()},
+        {
+            lot_id: {key: b.group(lots[lot_id], key) for key, b in sorted(own.items()) if b.found}
+            for lot_id, own in tied.items()
+        },
+    )
+
+
+def names_of(groups: Iterable[Group]) -> dict[GroupKey, str]:
+    """A short name for each group of a lot."""
+    return labels([g.key for g in groups if g.key is not None])
+
+
+def data_of(group: Group, name: str | None, *, untying: bool = False) -> GroupData:
+    """The readings of a group, ready for the statistics.
+
+    Parameters
+    ----------
+    untying : bool
+        Also what untying took; the sheets of Results look at that by case, not by group.
+    """
+    kinds = [t.kind for t in group.tried]
+    counts = OutcomeCounts(
+        kinds.count("broke"), kinds.count("came_out"), kinds.count("outlasted"), group.void
+    )
+    rows = [(t.finding.pull_id, t.finding.peak_load_n, t.events, t.floors) for t in group.tried]
+    lot = group.lot
+    if group.key is None:
+        return GroupData(
+            lot.name, lot.condition, None, make_sample(rows), counts, cells=_cells(group.tried)
+        )
+    breaks = [
+        (t.finding.pull_id, t.finding.peak_load_n, t.broke, len(t.ends) - t.broke)
+        for t in group.tried
+    ]
+    jams, untied = _untying(group.tried) if untying else ([], [])
+    return GroupData(
+        lot.name,
+        lot.condition,
+        name,
+        make_sample(rows),
+        counts,
+        cordage_b=group.key.cordage_b if group.knot_is_bend else "",
+        jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
+        jam_level=np.array([j[1] for j in jams], dtype=np.float64),
+        rating_n=lot.rated_strength_n,
+        breaking=make_sample(breaks),
+        untie=make_sample(untied) if untying else None,
+        context=tuple(_context(t.entry) for t in group.tried),
+        cells=_cells(group.tried),
+    )
+
+
+def _untying(
+    tried: Iterable[Tried],
+) -> tuple[list[tuple[float, int]], list[tuple[str, float, int, int]]]:
+    """Jam levels with the load seen, and untying times with giving up as a floor."""
+    jams, untied = [], []
+    for t in tried:
+        for seen in t.finding.inspections:
+            if seen.end not in t.ends or seen.jam_level not in JAM_ORDER:
+                continue
+            jams.append((t.finding.peak_load_n, JAM_ORDER[seen.jam_level]))
+            if seen.untie_s:
+                up = seen.given_up
+                untied.append((t.finding.pull_id, seen.untie_s, int(not up), int(up)))
+    return jams, untied
+
+
+def _context(entry: Entry) -> PullContext:
+    pull = entry.pull
+    if pull is None:
+        return PullContext()
+    day = date.fromisoformat(pull.started_at[:10]).toordinal()
+    return PullContext(entry.specimen.queue_position, day, pull.technician)
+
+
+def _cells(tried: Iterable[Tried]) -> tuple[LoadCell, ...]:
+    """The load cells of some pulls; their class is not recorded yet."""
+    pulls = [t.entry.pull for t in tried if t.entry.pull is not None]
+    found = {
+        p.instrument: LoadCell(p.instrument, p.capacity_n, p.resolution_n, None) for p in pulls
+    }
+    return tuple(found.values())

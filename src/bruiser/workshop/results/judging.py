@@ -1,0 +1,144 @@
+"""Pass criteria judged on the pulls of each group they cover, and when they were written."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from bruiser.core.choice.brief import Criterion
+from bruiser.core.choice.criteria import (
+    CriterionResult,
+    Measure,
+    PassCriterion,
+    Reading,
+    judge_criterion,
+)
+from bruiser.core.rating.jamming import JAM_ORDER
+from bruiser.core.records.layouts import End
+from bruiser.core.records.outcomes import Says, evidence_of
+from bruiser.core.records.records import Finding, Gave, JamLevel, Knot, Specimen
+from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.results.gathering import Gathered
+from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
+from bruiser.workshop.results.lot_results import LotResults
+from bruiser.workshop.results.slipping import count_cycles
+
+CYCLES = "cycles"
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A criterion on one group of one lot.
+
+    Parameters
+    ----------
+    late : int
+        Pulls of the group made before this wording was written; 0 when it was fixed in time.
+    earlier : tuple of Criterion
+        Wordings it took the place of, newest first.
+    """
+
+    criterion: Criterion
+    lot_id: str
+    knot_id: str
+    name: str
+    result: CriterionResult
+    late: int
+    earlier: tuple[Criterion, ...]
+
+
+def _ends_of(specimen: Specimen, knot_id: str) -> list[End]:
+    knots = {End.A: specimen.knot_a, End.B: specimen.knot_b}
+    return [end for end, knot in knots.items() if knot is not None and knot.id == knot_id]
+
+
+def _value(
+    entry: Entry, finding: Finding, ends: list[End], rule: PassCriterion, baseline_n: float | None
+) -> tuple[float, bool] | None:
+    """Value of one specimen and whether it is only a floor; None where nothing can be read."""
+    s = entry.specimen
+    said = [evidence_of(s, finding).holding[end] for end in ends]
+    held_on = Says.EVENT not in said
+    if rule.measure in (Measure.HOLDS_SHARE, Measure.BREAKS_AT_KNOT):
+        if baseline_n is None:
+            return None
+        share = finding.peak_load_n / baseline_n
+        if rule.measure is Measure.HOLDS_SHARE:
+            return share, held_on
+        if held_on:
+            return 0.0, True
+        return (share if finding.gave is Gave.BROKE else 0.0), False
+    if rule.measure is Measure.DRAW_D:
+        mine = {t.key for t in s.layout.tails if t.end in ends}
+        draws = [d.draw_m / s.lot.diameter_m for d in finding.draws if d.key in mine]
+        return (max(draws), False) if draws else None
+    if rule.measure is Measure.OPENS:
+        levels = [x.jam_level for x in finding.inspections if x.end in ends]
+        tried = [JAM_ORDER[level] for level in levels if level in JAM_ORDER]
+        if not tried:
+            return None
+        return float(max(tried) <= JAM_ORDER[JamLevel.WORKED]), False
+    return None
+
+
+def _readings(
+    entries: Iterable[Entry], knot_id: str, rule: PassCriterion, baseline_n: float | None
+) -> list[Reading]:
+    """One reading a specimen, in the order pulled; one that says nothing counts as a floor."""
+    found = []
+    for entry in entries:
+        if entry.finding is None:
+            continue
+        ends = _ends_of(entry.specimen, knot_id)
+        read = _value(entry, entry.finding, ends, rule, baseline_n)
+        unknown = 0.0 if rule.at_least else -1.0
+        value, floor = (unknown, True) if read is None else read
+        found.append(Reading(entry.finding.pull_id, value, floor))
+    return found
+
+
+def _started(entry: Entry) -> str:
+    return "" if entry.pull is None else entry.pull.started_at
+
+
+def _cycled(case: KnotCase) -> tuple[list[Entry], list[Reading]]:
+    """Cycles that a knot was taken through: a floor where it was still tied at the end."""
+    tried = sorted(case.by(CYCLES), key=lambda t: _started(t.entry))
+    counts = count_cycles(tuple(tried)).pulls
+    readings = [Reading(pull, float(n), not came_out) for pull, n, came_out in counts]
+    return [t.entry for t in tried], readings
+
+
+def judge_lot(logbook: Logbook, results: LotResults, gathered: Gathered) -> list[Judged]:
+    """Every criterion in force on every group of a lot that it covers and that was pulled.
+
+    Cycles survived are judged on the pulls made in cycles, all others on those of each group.
+    """
+    lot = results.baseline.lot
+    found = []
+    for criterion in logbook.brief.criteria_in_force:
+        rule = criterion.rule
+
+        def add(
+            knot: Knot,
+            name: str,
+            entries: list[Entry],
+            readings: list[Reading],
+            criterion: Criterion = criterion,
+        ) -> None:
+            if criterion.covers(lot.id, knot.id):
+                late = sum(_started(e) < criterion.made_at for e in entries)
+                result = judge_criterion(criterion.rule, readings)
+                earlier = logbook.brief.earlier(criterion)
+                found.append(Judged(criterion, lot.id, knot.id, name, result, late, earlier))
+
+        if rule.measure is Measure.CYCLES:
+            for case in knot_cases(gathered, lot.id):
+                add(case.knot, case.name, *_cycled(case))
+            continue
+        for row in results.knots:
+            counted = sorted((t.entry for t in row.group.tried), key=_started)
+            readings = _readings(counted, row.knot.id, rule, results.baseline.median_n)
+            left_out = [t.entry for t in row.group.excluded]
+            add(row.knot, row.name, [*counted, *left_out], readings)
+    return found

@@ -1,0 +1,76 @@
+"""All pulls of one knot in one lot, whatever the method: what slipping and jamming look at."""
+
+from __future__ import annotations
+
+from collections.abc import Hashable
+from dataclasses import dataclass
+
+from bruiser.core.records.methods import RAMP
+from bruiser.core.records.records import DRESSED, Knot, Lot
+from bruiser.workshop.results.gathering import Gathered, Group, Tried
+
+USUAL = (RAMP, "on a host", "stopper through a plate", "over an edge")
+
+
+@dataclass(frozen=True)
+class KnotCase:
+    """One knot as tied in one lot, with the groups of every method it was pulled by."""
+
+    lot: Lot
+    knot: Knot
+    name: str
+    groups: tuple[Group, ...]
+
+    @property
+    def key(self) -> str:
+        """What tells it from others, in one text."""
+        return f"{self.lot.id}|{self.name}"
+
+    def by(self, *methods: str) -> tuple[Tried, ...]:
+        """The pulls made by some methods."""
+        return tuple(t for g in self.groups if g.method in methods for t in g.tried)
+
+    @property
+    def content(self) -> Hashable:
+        """All it rests on: lot and knot, and of every pull what was tied, found, and read."""
+        return (
+            self.lot,
+            self.knot,
+            self.name,
+            tuple((g.method, g.key, tuple(_rests_on(t) for t in g.tried)) for g in self.groups),
+        )
+
+    @property
+    def pull_ids(self) -> tuple[str, ...]:
+        """Every pull of it that counts."""
+        return tuple(t.finding.pull_id for g in self.groups for t in g.tried)
+
+
+def _rests_on(t: Tried) -> Hashable:
+    e = t.entry
+    return (
+        e.specimen,
+        t.finding,
+        e.analysis,
+        e.readings,
+        t.kind,
+        t.ends,
+        t.events,
+        t.floors,
+        t.broke,
+    )
+
+
+def knot_cases(gathered: Gathered, lot_id: str) -> tuple[KnotCase, ...]:
+    """The knots of a lot, by name; other dressings and unlike lines are cases of their own."""
+    found: dict[str, list[Group]] = {}
+    for key, group in gathered.tied[lot_id].items():
+        parts = [key.knot]
+        parts += [f"to {key.cordage_b}"] if key.cordage_b else []
+        parts += [key.dressing] if key.dressing != DRESSED else []
+        found.setdefault(", ".join(parts), []).append(group)
+    return tuple(
+        KnotCase(own[0].lot, knot, name, tuple(own))
+        for name, own in sorted(found.items())
+        if (knot := own[0].knot) is not None
+    )

@@ -1,0 +1,292 @@
+"""Everything a sheet of results shows, worked out in one go away from the interface."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Hashable, Sequence
+from dataclasses import dataclass, field, replace
+from functools import partial
+from typing import TypeVar, cast
+
+from bruiser.core.memory import Memory
+from bruiser.core.progress import Progress, no_progress
+from bruiser.core.rating.efficiency import Against
+from bruiser.core.rating.security import LIMITS, SecurityLimits
+from bruiser.core.rating.tying import TyingResult, rate_tying
+from bruiser.core.records.preparation import TyingTrial
+from bruiser.core.records.records import Knot
+from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds
+from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.trials import trials_of
+from bruiser.workshop.results.claiming import JudgedClaim, judge_claims
+from bruiser.workshop.results.comparing import (
+    Compared,
+    Matrix,
+    Partners,
+    compare_rows,
+    knot_by_cordage,
+    partners,
+)
+from bruiser.workshop.results.gathering import STRENGTH_METHODS, Gathered, Group, gather
+from bruiser.workshop.results.jam_results import JamRow, jam_rows
+from bruiser.workshop.results.judging import Judged, judge_lot
+from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
+from bruiser.workshop.results.lot_results import KnotResult, Look, LotResults, all_results
+from bruiser.workshop.results.slipping import SlipRow, slip_rows
+from bruiser.workshop.results.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
+
+COMPARED_AT_FIRST = 5
+AT_ONCE = 100
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Filters:
+    """What is looked at; an empty text stands for all.
+
+    Parameters
+    ----------
+    variant, host, dressing, technician : str
+        As written with the groups and the pulls.
+    every_method : bool
+        Also pulls that were not made to failure.
+    """
+
+    variant: str = ""
+    host: str = ""
+    dressing: str = ""
+    technician: str = ""
+    every_method: bool = False
+
+    def admits(self, entry: Entry) -> bool:
+        """Whether a pull is looked at."""
+        return not self.technician or (
+            entry.pull is not None and entry.pull.technician == self.technician
+        )
+
+    def shows(self, group: Group) -> bool:
+        """Whether a group is shown as one of strength."""
+        key, knot = group.key, group.knot
+        if key is None or knot is None:
+            return True
+        return (
+            (self.every_method or group.method in STRENGTH_METHODS)
+            and self.variant in ("", knot.variant)
+            and self.host in ("", key.host)
+            and self.dressing in ("", key.dressing)
+        )
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a sheet asks for.
+
+    Parameters
+    ----------
+    sheet : str
+        Which one.
+    lot_ids : tuple of str
+        The lots shown.
+    compared : tuple of str
+        Rows to be compared, as ``lot id|name``; empty for the first few.
+    target_n : float or None
+        Load that wraps have to hold; None for the one of the brief.
+    floor_share, confidence : float
+        Of the lower tolerance bound.
+    security : SecurityLimits
+        What staying tied is judged by in this campaign.
+    """
+
+    sheet: str
+    lot_ids: tuple[str, ...]
+    filters: Filters = Filters()
+    against: Against = Against.TYPICAL
+    compared: tuple[str, ...] = ()
+    target_n: float | None = None
+    floor_share: float = 0.95
+    confidence: float = 0.95
+    security: SecurityLimits = LIMITS
+
+
+@dataclass(frozen=True)
+class Tied:
+    """The tying trials of one knot."""
+
+    knot: Knot
+    result: TyingResult
+    trials: tuple[tuple[str, TyingTrial], ...]
+
+
+@dataclass(frozen=True)
+class Overview:
+    """The answer: always the strengths, and what the sheet asked for beyond them."""
+
+    asked: Asked
+    gathered: Gathered
+    results: dict[str, LotResults]
+    floors: dict[str, ToleranceBound] = field(default_factory=dict)
+    judged: dict[str, list[Judged]] = field(default_factory=dict)
+    slip: tuple[SlipRow, ...] = ()
+    jam: tuple[JamRow, ...] = ()
+    wraps: tuple[WrapRow, ...] = ()
+    tied: tuple[Tied, ...] = ()
+    compared: Compared | None = None
+    partners: tuple[Partners, ...] = ()
+    matrix: Matrix | None = None
+    claims: tuple[JudgedClaim, ...] = ()
+
+    @property
+    def shown(self) -> tuple[LotResults, ...]:
+        """Results of the lots shown."""
+        return tuple(self.results[k] for k in self.asked.lot_ids if k in self.results)
+
+    @property
+    def rows(self) -> tuple[KnotResult, ...]:
+        """Knots of the lots shown."""
+        return tuple(row for r in self.shown for row in r.knots)
+
+
+def row_key(row: KnotResult) -> str:
+    """What tells a row from others, in one text."""
+    return f"{row.lot.id}|{row.name}"
+
+
+def overview(
+    logbook: Logbook, asked: Asked, memory: Memory, progress: Progress = no_progress
+) -> Overview:
+    """Work out what a sheet shows.
+
+    Parameters
+    ----------
+    memory : Memory
+        What was computed before; it is added to.
+    progress : callable
+        Told how many groups are done; may raise ``Cancelled``.
+    """
+    if asked.sheet == "claims":
+        # A claim is about every pull there is.
+        asked = replace(asked, filters=Filters(every_method=True), against=Against.TYPICAL)
+    gathered = gather(logbook, asked.filters.admits)
+    look = Look(asked.against, asked.filters.shows)
+    results = all_results(gathered, look, memory=memory, progress=progress)
+    base = Overview(asked, gathered, results)
+    return _SHEETS.get(asked.sheet, _strength)(base, logbook, memory, progress)
+
+
+def _with(base: Overview, **more: object) -> Overview:
+    return replace(base, **more)  # type: ignore[arg-type]
+
+
+def _strength(base: Overview, logbook: Logbook, *_: object) -> Overview:
+    rows, asked = base.rows, base.asked
+    share = asked.floor_share
+    if asked.confidence == 0.95:
+        bounds = [r.rated.tolerance for r in rows]
+    else:
+        samples = [r.result.data.sample for r in rows]
+        bounds = lower_tolerance_bounds(samples, (share,), asked.confidence)
+    floors = {row_key(row): bound[share] for row, bound in zip(rows, bounds, strict=True) if bound}
+    # A criterion is about all pulls of a group, not those of one technician.
+    whole = not asked.filters.technician and asked.against is Against.TYPICAL
+    judged = {r.baseline.lot.id: judge_lot(logbook, r, base.gathered) for r in base.shown if whole}
+    return _with(base, floors=floors, judged=judged)
+
+
+Rate = Callable[[Sequence[tuple[KnotCase, float | None]]], list[T]]
+
+
+def _each_case(
+    base: Overview, memory: Memory, what: Hashable, rate: Rate[T], progress: Progress
+) -> list[T]:
+    """Rate every knot of the lots shown; one whose pulls did not change is not rated again."""
+    cases = [
+        (case, r.baseline.median_n)
+        for r in base.shown
+        for case in knot_cases(base.gathered, r.baseline.lot.id)
+    ]
+    keys = [(what, case.content, median_n) for case, median_n in cases]
+    missing = [n for n, key in enumerate(keys) if memory.recall(key) is None]
+    for start in range(0, len(missing), AT_ONCE):
+        progress(start, len(missing))
+        part = missing[start : start + AT_ONCE]
+        for n, row in zip(part, rate([cases[n] for n in part]), strict=True):
+            memory.keep(keys[n], row)
+    return [cast(T, memory.recall(key)) for key in keys]
+
+
+def _slip(base: Overview, logbook: Logbook, memory: Memory, progress: Progress) -> Overview:
+    del logbook
+    limits = base.asked.security
+    rate = partial(slip_rows, limits=limits)
+    rows = _each_case(base, memory, ("slip", limits), rate, progress)
+    rows.sort(key=lambda r: (not r.measured, -_weakness(r), r.case.name))
+    return _with(base, slip=tuple(rows))
+
+
+def _weakness(row: SlipRow) -> float:
+    weakest = row.verdict.weakest
+    if weakest is None:
+        return math.inf
+    return -(10 * (weakest.grade or 0.0) + (weakest.grade_as_seen or 0.0))
+
+
+def _jam(base: Overview, logbook: Logbook, memory: Memory, progress: Progress) -> Overview:
+    del logbook
+    rows = _each_case(base, memory, "jam", jam_rows, progress)
+    rows = [r for r in rows if r.attempts]
+    rows.sort(key=lambda r: (r.order, r.case.name))
+    return _with(base, jam=tuple(rows))
+
+
+def _wraps(base: Overview, logbook: Logbook, memory: Memory, progress: Progress) -> Overview:
+    del memory
+    rows = []
+    for n, r in enumerate(base.shown):
+        lot_id = r.baseline.lot.id
+        target = base.asked.target_n or default_target_n(base.gathered, lot_id, logbook)
+        for key, marks in wrap_tests(base.gathered, lot_id).items():
+            progress(n, len(base.shown))
+            rows.append(wrap_row(logbook, lot_id, key, marks, target))
+    return _with(base, wraps=tuple(rows))
+
+
+def _tying(base: Overview, logbook: Logbook, *_: object) -> Overview:
+    trials: dict[str, list[tuple[str, TyingTrial]]] = {}
+    for (knot_id, lot_id), own in trials_of(logbook).rows.items():
+        if own and lot_id in base.asked.lot_ids:
+            trials.setdefault(knot_id, []).extend(own)
+    rows = []
+    for knot_id, own in trials.items():
+        knot = logbook.knot(knot_id)
+        rows.append(Tied(knot, rate_tying(own, knot.structure), tuple(own)))
+    rows.sort(key=lambda t: t.knot.title)
+    return _with(base, tied=tuple(rows))
+
+
+def _compare(base: Overview, logbook: Logbook, *_: object) -> Overview:
+    del logbook
+    rows = base.rows
+    wanted = set(base.asked.compared)
+    chosen = [r for r in rows if row_key(r) in wanted] or list(rows[:COMPARED_AT_FIRST])
+    pairs = tuple(p for r in base.shown for p in partners(r))
+    return _with(
+        base,
+        compared=compare_rows(chosen, base.results),
+        partners=pairs,
+        matrix=knot_by_cordage(base.results),
+    )
+
+
+def _claims(base: Overview, logbook: Logbook, *_: object) -> Overview:
+    return _with(base, claims=judge_claims(logbook, base.gathered, base.results))
+
+
+_SHEETS: dict[str, Callable[[Overview, Logbook, Memory, Progress], Overview]] = {
+    "strength": _strength,
+    "slip": _slip,
+    "jamming": _jam,
+    "wraps": _wraps,
+    "tying": _tying,
+    "compare": _compare,
+    "claims": _claims,
+}
