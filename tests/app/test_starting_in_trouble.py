@@ -19,7 +19,7 @@ from bruiser.app.crash import write_report
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import Busy, StoreError
 from bruiser.store.campaign_file import open_campaign
-from bruiser.workshop.logbook.entries import read_journal
+from bruiser.workshop.logbook.entries import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
 
@@ -124,7 +124,7 @@ def test_an_interrupted_pull_that_cannot_be_ended_is_said_and_the_window_opens(
 
 def read_first(path):
     opened = open_workshop(path, read_only=True)
-    found = read_journal(opened).by_pull
+    found = read_logbook(opened).by_pull
     opened.close()
     return found
 
@@ -137,7 +137,7 @@ def test_freezing_and_releasing_a_guide_without_room_is_said(
     window.go_to("guide")
     publish = window.pages["guide"].publishing
     qtbot.waitUntil(lambda: not window.tasks.busy, timeout=60_000)
-    lots = {lot.name: lot.id for lot in window.journal.lots}
+    lots = {lot.name: lot.id for lot in window.logbook.lots}
     publish.want(("tether-loop",), (lots["P8-B"],), "a trial")
     file_size_limit(4_096)
     publish.make_revision()

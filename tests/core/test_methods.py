@@ -3,9 +3,9 @@
 import pytest
 
 from bruiser.core.planning.bench_time import Job, schedule
+from bruiser.core.records import methods, preparation
 from bruiser.core.records.methods import METHOD_LIST, MethodPlan
 from bruiser.core.records.preparation import Preparation, PrepStep, next_ready, window_of
-from bruiser.core.records.records import methods, preparation
 
 
 @pytest.mark.parametrize("method", METHOD_LIST, ids=lambda m: m.key)

@@ -96,6 +96,7 @@ class PreparePanel(QWidget):
         room.column.addWidget(self.sheet)
         room.column.addStretch(1)
         sheet.column.addWidget(room, 1)
+        self.clock.hide()
         sheet.column.addWidget(self.clock)
         done = Card("HOW THIS ONE WAS TIED")
         done.column.addWidget(self.points, 1)
