@@ -4,7 +4,7 @@ import pytest
 
 from bruiser.core.planning.bench_time import Job, schedule
 from bruiser.core.records import methods, preparation
-from bruiser.core.records.methods import METHOD_LIST, MethodPlan
+from bruiser.core.records.methods import METHOD_LIST, MethodPlan, Tells, methods_that_tell, tells
 from bruiser.core.records.preparation import Preparation, PrepStep, next_ready, window_of
 
 
@@ -85,3 +85,18 @@ def test_what_is_not_ready_lets_others_go_first():
     assert (wet.start_s, wet.soak_from_s, wet.too_old_after_s) == (100, 0, 150)
     (tomorrow,) = schedule([Job("x", 10, 7200, 60, 4000)], 1.0)
     assert tomorrow.start_s == 86_400
+
+
+def test_only_a_method_that_can_speak_to_a_result_enters_it():
+    assert all(m.tells for m in METHOD_LIST)
+    assert methods_that_tell(Tells.STRENGTH) == (
+        "straight pull", "ramp to failure", "ring load", "cross and reverse", "over an edge",
+        "on a host", "stopper through a plate",
+    )  # fmt: skip
+    assert methods_that_tell(Tells.LOOSENING) == ("slack and snatch", "release test")
+    assert not tells("slack and snatch", Tells.STRENGTH)
+    assert not tells("over an edge", Tells.USUAL)
+    assert not tells("a method nobody knows", Tells.STRENGTH)
+    assert [m.key for m in METHOD_LIST if m.to_failure] == [
+        m.key for m in METHOD_LIST if m.tells & {Tells.STRENGTH, Tells.GRIP}
+    ]

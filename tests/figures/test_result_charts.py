@@ -8,7 +8,7 @@ import pytest
 from tests.figures.test_cordage_figures import sound
 from tests.figures.test_plan_charts import SIZES
 
-from bruiser.core.records.records import JamLevel
+from bruiser.core.records.records import JamLevel, Outcome
 from bruiser.figures.claim_chart import ClaimRow, claim_figure
 from bruiser.figures.display import Box, Disc, Line, Text
 from bruiser.figures.drift_chart import DriftChart, DriftMark, drift_figure
@@ -40,7 +40,7 @@ from bruiser.ui.theme.tokens import CHALK
 
 
 def ladder_row(n, marks=3, **more):
-    kinds = ("broke", "came_out", "outlasted")
+    kinds = (Outcome.BROKE, Outcome.CAME_OUT, Outcome.OUTLASTED)
     pulls = tuple(
         LadderMark(f"p{n}-{k}", kinds[k % 3], 0.5 + 0.05 * k, f"S-{k}", k == 1)
         for k in range(marks)
@@ -75,7 +75,7 @@ FIGURES = {
         DrawChart(
             "Bowline",
             (DrawLine("p1", (0.0, 0.5), (0.0, 1.0)),),
-            (DrawEnd("p1", 0.5, 1.2, "broke", "S-1"),),
+            (DrawEnd("p1", 0.5, 1.2, Outcome.BROKE, "S-1"),),
             ((0.0, 0.0, 0.0, 0.0), (0.5, 0.8, 0.9, 1.0)),
             3.0,
         ),
@@ -181,8 +181,8 @@ def test_a_pull_that_is_left_out_stays_on_the_ladder_crossed_through():
     figure = ladder_figure(Ladder("t", (ladder_row(0),)), 250, 90)
     left_out = [row for row in figure.rows if row[-1] == "yes"]
     assert [row[7] for row in left_out] == ["S-1"]
-    plain = mark_shapes("broke", 5, 5, 1)
-    crossed = mark_shapes("broke", 5, 5, 1, left_out=True)
+    plain = mark_shapes(Outcome.BROKE, 5, 5, 1)
+    crossed = mark_shapes(Outcome.BROKE, 5, 5, 1, left_out=True)
     assert len(crossed) == len(plain) + 1
     assert {s.stroke for s in crossed if isinstance(s, (Disc, Line))} == {"muted"}
 
@@ -195,7 +195,10 @@ def test_the_ladder_grows_where_its_rows_do_not_fit():
 
 
 def test_a_load_ladder_has_nothing_at_a_hundred_percent():
-    marks = (LadderMark("p", "broke", 9_000.0, "S-1"), LadderMark("q", "broke", 8_000.0, "S-2"))
+    marks = (
+        LadderMark("p", Outcome.BROKE, 9_000.0, "S-1"),
+        LadderMark("q", Outcome.BROKE, 8_000.0, "S-2"),
+    )
     row = LadderRow("r", "Bowline", "2 broke", marks, 8_500.0, 7_000.0, 30_000.0)
     figure = ladder_figure(
         Ladder("Load held", (row,), say=lambda v: f"{v / 1000:g} kN", loads=True), 250, 90

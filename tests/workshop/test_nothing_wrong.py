@@ -13,6 +13,7 @@ from bruiser.core.choice.rating import RatingLimits
 from bruiser.core.errors import InputError
 from bruiser.core.memory import Memory, content_of
 from bruiser.core.records.layouts import End
+from bruiser.core.records.methods import Tells
 from bruiser.core.records.records import JamLevel, KnotInspection
 from bruiser.core.units import parse_share
 from bruiser.formats.guide_pages import worth_a_list
@@ -61,7 +62,9 @@ def test_a_corrected_diameter_changes_what_security_says_at_once(workshop):
 
 
 def test_every_part_of_a_case_is_in_its_key(logbook, gathered):
-    case = next(c for lot in logbook.lots for c in knot_cases(gathered, lot.id) if c.by("cycles"))
+    case = next(
+        c for lot in logbook.lots for c in knot_cases(gathered, lot.id) if c.that_tell(Tells.CYCLES)
+    )
     group = case.groups[0]
     t = group.tried[0]
     changed = [
@@ -106,9 +109,12 @@ def test_security_is_judged_by_the_limits_of_the_campaign(workshop):
 def test_a_criterion_on_cycles_is_judged(workshop):
     gathered = gather(read_logbook(workshop))
     case = next(
-        c for lot in gathered.tied for c in knot_cases(gathered, lot) if len(c.by("cycles")) > 1
+        c
+        for lot in gathered.tied
+        for c in knot_cases(gathered, lot)
+        if len(c.that_tell(Tells.CYCLES)) > 1
     )
-    tried = case.by("cycles")
+    tried = case.that_tell(Tells.CYCLES)
     counts = slip_row(case, None).cycles.pulls
     most, knot = max(n for _, n, _ in counts), case.knot.id
     for threshold, expected in ((1, Met.MET), (most + 5_000, Met.NOT_MET)):
@@ -154,7 +160,7 @@ def test_steps_that_ended_in_cutting_or_fusing_are_given_up_and_a_tool_is_not(lo
         jam_row(case, 1e4)
         for lot in logbook.lots
         for case in knot_cases(gathered, lot.id)
-        if case.by("stepped load")
+        if case.that_tell(Tells.STEPS)
     ]
     steps = [u for row in rows for u in row.attempts if u.stepped]
     assert steps

@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from bruiser.core.records.methods import Tells
 from bruiser.core.records.readings import Reading, Takes
 from bruiser.core.records.records import Finding, Gave, TailDraw
 from bruiser.core.statistics.compare import compare_paired
@@ -15,9 +16,9 @@ from bruiser.workshop.results.comparing import (
     rope_marginal,
 )
 from bruiser.workshop.results.jam_results import jam_row
-from bruiser.workshop.results.knot_cases import USUAL, knot_cases
+from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import all_results
-from bruiser.workshop.results.slipping import SHAKING, slip_row, slip_rows
+from bruiser.workshop.results.slipping import slip_row, slip_rows
 from bruiser.workshop.results.wrap_results import wrap_tests
 
 
@@ -85,7 +86,7 @@ def test_cycles_and_shakes_count_what_was_gone_through(logbook, gathered, result
     assert 0 < zeppelin.cycles.last.low < 0.5
     hitch = slip_row(case_of(logbook, gathered, "N7-T", "Slipped half hitch"), median)
     assert {p for p, _, _ in hitch.shakes.pulls} == {
-        t.finding.pull_id for t in hitch.case.by(*SHAKING)
+        t.finding.pull_id for t in hitch.case.that_tell(Tells.LOOSENING)
     }
     assert hitch.verdict.weakest.name == "shaking"
 
@@ -110,12 +111,12 @@ def test_a_knot_that_changed_form_and_let_go_says_nothing_of_its_tails(logbook, 
     case = case_of(logbook, gathered, "N6-K", "Bowline")
     median = results[case.lot.id].baseline.median_n
     row = slip_row(case, median)
-    capsized = [t for t in case.by(*USUAL) if t.finding.gave is Gave.CAPSIZED]
+    capsized = [t for t in case.that_tell(Tells.SLIP) if t.finding.gave is Gave.CAPSIZED]
     assert len(capsized) == 2
     owners = {
         (t.finding.pull_id, t.entry.specimen.layout.place(t.finding.place).owner) for t in capsized
     }
-    assert row.slip.tails.tails == 2 * len(case.by(*USUAL)) - len(owners)
+    assert row.slip.tails.tails == 2 * len(case.that_tell(Tells.SLIP)) - len(owners)
     assert row.out == 2
 
 
@@ -123,7 +124,9 @@ def test_the_curves_end_at_the_peak_and_rise(logbook, gathered, results):
     case = case_of(logbook, gathered, "P8-B", "Bowline")
     median = results[case.lot.id].baseline.median_n
     row = slip_row(case, median)
-    peaks = {t.finding.pull_id: t.entry.analysis.peak_n / median for t in case.by(*USUAL)}
+    peaks = {
+        t.finding.pull_id: t.entry.analysis.peak_n / median for t in case.that_tell(Tells.SLIP)
+    }
     assert {c.pull_id for c in row.curves} == peaks.keys()
     for curve in row.curves:
         assert curve.share[-1] == pytest.approx(peaks[curve.pull_id])

@@ -27,6 +27,7 @@ from bruiser.app.keeping import (
 )
 from bruiser.app.stations import BY_KEY, STATIONS, BenchFor, Means, StationDesk
 from bruiser.core.errors import BruiserError, Gone
+from bruiser.core.words import count
 from bruiser.ui.kit.keys_dialog import KeysDialog
 from bruiser.ui.kit.notice_bar import NoticeBar
 from bruiser.ui.kit.parts import StationPage
@@ -266,13 +267,13 @@ class MainWindow(QMainWindow):
         claims = len(logbook.brief.claims_in_force)
         lots, knots = len(logbook.lots_in_use), len(logbook.knots_in_play)
         words = {
-            "brief": (_count(claims, "claim") + " to test" if claims else "what we ask", True),
-            "cordage": (_count(lots, "lot"), lots > 0),
+            "brief": (count(claims, "claim") + " to test" if claims else "what we ask", True),
+            "cordage": (count(lots, "lot"), lots > 0),
             "knots": (f"{knots} in play", knots > 0),
             "plan": (f"{planned} of {len(logbook.entries)} left", bool(logbook.entries)),
             "pull": (f"{planned} to pull" if planned else "queue empty", done > 0 or planned > 0),
             "findings": (f"{pulled} to inspect" if pulled else "none waiting", done > 0),
-            "results": (_count(inspected, "pull") + " in", inspected > 0),
+            "results": (count(inspected, "pull") + " in", inspected > 0),
             "guide": self._guide_words(),
         }
         for key, (text, reached) in words.items():
@@ -376,7 +377,3 @@ class MainWindow(QMainWindow):
         except BruiserError as error:
             self.show_error(error)
             return False
-
-
-def _count(number: int, noun: str) -> str:
-    return f"{number} {noun}" if number == 1 else f"{number} {noun}s"

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import assert_never
 
+from bruiser.core.records.records import Outcome
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Shape, Spot, Text
 from bruiser.figures.frame import in_percent
 from bruiser.figures.scales import ticks
@@ -12,10 +14,10 @@ from bruiser.figures.scales import ticks
 
 @dataclass(frozen=True)
 class LadderMark:
-    """One pull: key, kind (broke, came_out, outlasted) and share of the reference."""
+    """One pull: key, outcome and share of the reference."""
 
     key: str
-    kind: str
+    kind: Outcome
     share: float
     label: str
     left_out: bool = False
@@ -79,16 +81,16 @@ class Ladder:
 
 
 LEGEND = (
-    ("broke", "broke at the test knot"),
-    ("came_out", "came out"),
-    ("outlasted", "outlasted: at least this much"),
+    (Outcome.BROKE, "broke at the test knot"),
+    (Outcome.CAME_OUT, "came out"),
+    (Outcome.OUTLASTED, "outlasted: at least this much"),
 )
 _NAMES, _FIGURES, _TOP, _FOOT = 60.0, 56.0, 7.0, 13.0
 PITCH = (8.2, 14.0)
 
 
 def mark_shapes(
-    kind: str, x: float, y: float, size: float, *, left_out: bool = False
+    kind: Outcome, x: float, y: float, size: float, *, left_out: bool = False
 ) -> list[Shape]:
     """The mark of a pull: disc broke, square came out, open triangle outlasted.
 
@@ -96,15 +98,18 @@ def mark_shapes(
     """
     shapes: list[Shape] = []
     tones = ("muted", "muted", "muted") if left_out else ("plum", "ochre", "storm")
-    if kind == "broke":
-        fill, line = (None, tones[0]) if left_out else (tones[0], None)
-        shapes.append(Disc(x, y, size, fill, line, 0.3))
-    elif kind == "came_out":
-        fill, line = (None, tones[1]) if left_out else (tones[1], None)
-        shapes.append(Box(x - size, y - size, 2 * size, 2 * size, 0.0, fill, line))
-    else:
-        tip = ((x - size, y - 1.15 * size), (x + 1.3 * size, y), (x - size, y + 1.15 * size))
-        shapes.append(Line(tip, tones[2], 0.45, None, closed=True))
+    match kind:
+        case Outcome.BROKE:
+            fill, line = (None, tones[0]) if left_out else (tones[0], None)
+            shapes.append(Disc(x, y, size, fill, line, 0.3))
+        case Outcome.CAME_OUT:
+            fill, line = (None, tones[1]) if left_out else (tones[1], None)
+            shapes.append(Box(x - size, y - size, 2 * size, 2 * size, 0.0, fill, line))
+        case Outcome.OUTLASTED:
+            tip = ((x - size, y - 1.15 * size), (x + 1.3 * size, y), (x - size, y + 1.15 * size))
+            shapes.append(Line(tip, tones[2], 0.45, None, closed=True))
+        case _:
+            assert_never(kind)
     if left_out:
         reach = 1.5 * size
         shapes.append(Line(((x - reach, y + reach), (x + reach, y - reach)), "muted", 0.35))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from bruiser.core.records.records import Outcome
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
 from bruiser.figures.ladder import mark_shapes
 from bruiser.figures.scales import ticks
@@ -17,7 +18,7 @@ class BaselineMark:
     """One straight pull: key, kind as on the ladder, load in newton, and what it says."""
 
     key: str
-    kind: str
+    kind: Outcome
     load_n: float
     label: str
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from bruiser.core.records.records import Outcome
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
 from bruiser.figures.frame import Axis, Frame, in_percent
 from bruiser.figures.ladder import mark_shapes
@@ -25,7 +26,7 @@ class DrawEnd:
     key: str
     share: float
     draw_d: float
-    kind: str
+    kind: Outcome
     label: str
 
 
@@ -78,7 +79,9 @@ def draw_figure(chart: DrawChart, width: float, height: float) -> Figure:
         x, y = frame.x(end.share), frame.y(end.draw_d)
         pen.add(*mark_shapes(end.kind, x, y, 1.0))
         pen.spot(Spot(end.key, x - 2, y - 2, 4, 4, end.label))
-    rows = [(chart.name, e.label, e.kind, f"{e.share:.4f}", f"{e.draw_d:.3f}") for e in chart.ends]
+    rows = [
+        (chart.name, e.label, e.kind.value, f"{e.share:.4f}", f"{e.draw_d:.3f}") for e in chart.ends
+    ]
     keys = [e.key for e in chart.ends]
     for line in chart.lines:
         for share, draw in zip(line.share, line.draw_d, strict=True):

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 
 from bruiser.core.records.layouts import HELD_BY, Layout, Place, PlaceKind, TailSpot
 from bruiser.core.records.records import Gave
+from bruiser.core.words import count
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 
 _GAP = 0.8
@@ -134,8 +135,8 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
     for cell in cells:
         _draw_place(pen, cell, y, rope, body)
     if state.photos and not state.compact:
-        count = "1 photo" if state.photos == 1 else f"{state.photos} photos"
-        pen.add(Text(width - 1.0, 3.6, count, "small", "storm", "end"))
+        photos = count(state.photos, "photo")
+        pen.add(Text(width - 1.0, 3.6, photos, "small", "storm", "end"))
     if state.place is not None and state.gave is not None:
         marked_cell = next((c for c in cells if c.place.key == state.place), None)
         if marked_cell is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from bruiser.core.records.records import Outcome
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
 from bruiser.figures.frame import Axis, Frame, Say
 from bruiser.figures.ladder import mark_shapes
@@ -91,7 +92,7 @@ def wrap_figure(chart: WrapChart, width: float, height: float, say_load: Say) ->
             pen.add(Text(x + 4, y + 1, words, "small", tone))
     for point in chart.points:
         x, y = frame.x(point.wraps - 0.18), frame.y(point.load_n)
-        kind = "came_out" if point.slid else "outlasted"
+        kind = Outcome.CAME_OUT if point.slid else Outcome.OUTLASTED
         pen.add(*mark_shapes(kind, x, y, 1.0))
         pen.spot(Spot(point.key, x - 2, y - 2, 4, 4, point.label))
     rows = [

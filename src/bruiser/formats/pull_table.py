@@ -17,9 +17,9 @@ from bruiser.core.rating.jamming import JAM_ORDER
 from bruiser.core.rating.report import GroupData, PullContext
 from bruiser.core.rating.wraps import WrapSample
 from bruiser.core.records.outcomes import Says, knot_says
-from bruiser.core.records.records import Gave, JamLevel
+from bruiser.core.records.records import Gave, JamLevel, Outcome
 from bruiser.core.statistics.censored import make_sample
-from bruiser.core.statistics.strength import OutcomeCounts
+from bruiser.core.statistics.strength import OutcomeCounts, count_outcomes
 from bruiser.core.units import si_factor
 
 COLUMNS = (
@@ -221,7 +221,7 @@ class _Share:
     events: int
     floors: int
     breaks: int
-    kind: str
+    kind: Outcome
     inspected: bool
 
 
@@ -229,7 +229,7 @@ def _shares(row: PullRow) -> list[tuple[str, _Share]]:
     """What a knot pull says of each knot tied in it."""
     gave = KNOT_FINDINGS[row.finding]
     at_knot = row.finding in ("broke_at_knot", "came_out", "capsized")
-    kind = "broke" if gave is Gave.BROKE else "came_out"
+    kind = Outcome.BROKE if gave is Gave.BROKE else Outcome.CAME_OUT
     if row.knot_b:
         found = []
         for knot, end in ((row.knot, "A"), (row.knot_b, "B")):
@@ -241,7 +241,7 @@ def _shares(row: PullRow) -> list[tuple[str, _Share]]:
                 int(says is Says.EVENT),
                 int(says is Says.FLOOR),
                 int(breaking is Says.EVENT),
-                kind if here else "outlasted",
+                kind if here else Outcome.OUTLASTED,
                 not here,
             )
             found.append((knot, share))
@@ -250,7 +250,7 @@ def _shares(row: PullRow) -> list[tuple[str, _Share]]:
     events = int(says is Says.EVENT)
     floors = 0 if says is Says.NOTHING else row.ends - events
     breaks = int(breaking is Says.EVENT)
-    how = kind if at_knot else "outlasted"
+    how = kind if at_knot else Outcome.OUTLASTED
     return [(row.knot, _Share(row, events, floors, breaks, how, True))]
 
 
@@ -279,13 +279,7 @@ def _baseline(key: tuple[str, str], rows: list[PullRow]) -> GroupData:
 
 def _knot(key: tuple[str, str, str, str], shares: list[_Share]) -> GroupData:
     used = [s for s in shares if s.row.finding != "void"]
-    kinds = [s.kind for s in used]
-    counts = OutcomeCounts(
-        kinds.count("broke"),
-        kinds.count("came_out"),
-        kinds.count("outlasted"),
-        len(shares) - len(used),
-    )
+    counts = count_outcomes([s.kind for s in used], len(shares) - len(used))
     jams = [
         (s.row.jam_load_n, JAM_ORDER[s.row.jam_level])
         for s in used

@@ -11,6 +11,7 @@ from sqlalchemy.engine import Connection, RowMapping
 from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
+from bruiser.core.words import count
 from bruiser.store import schema
 
 
@@ -122,7 +123,7 @@ def _count(connection: Connection, table: sa.Table, *where: sa.ColumnElement[boo
 
 
 def _say_many(found: list[tuple[int, str]]) -> list[str]:
-    return [f"{n} {noun}{'' if n == 1 else 's'}" for n, noun in found if n]
+    return [count(n, noun) for n, noun in found if n]
 
 
 def lot_dependents(connection: Connection, lot_id: str) -> list[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from sqlalchemy.engine import Connection
 
+from bruiser.core.words import count
 from bruiser.store import schema
 
 _NOUNS = {
@@ -14,6 +15,11 @@ _NOUNS = {
     "preparation": "step of the preparation",
     "trace_analysis": "reading of the trace",
 }
+_PLURALS = {
+    "stock_entry": "lines of the stock",
+    "preparation": "steps of the preparation",
+    "trace_analysis": "readings of the trace",
+}
 
 
 def needed_by(connection: Connection, table: str, row_id: str, *owned: str) -> list[str]:
@@ -23,8 +29,8 @@ def needed_by(connection: Connection, table: str, row_id: str, *owned: str) -> l
         keys = connection.exec_driver_sql(f"PRAGMA main.foreign_key_list({child})").mappings().all()
         for column in (key["from"] for key in keys if key["table"] == table):
             query = f'SELECT count(*) FROM main.{child} WHERE "{column}" = ?'
-            count = connection.exec_driver_sql(query, (row_id,)).scalar_one()
-            if count:
+            number = connection.exec_driver_sql(query, (row_id,)).scalar_one()
+            if number:
                 noun = _NOUNS.get(child, child.replace("_", " "))
-                found.append(f"{count} {noun}{'' if count == 1 else 's'}")
+                found.append(count(number, noun, _PLURALS.get(child, "")))
     return list(dict.fromkeys(found))

@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 
 from bruiser.core.choice.rating import Bands, Rating
 from bruiser.core.rating.security import SecurityLimits
+from bruiser.core.records.records import Outcome
 
 FORMAT = "bruiser-guide-1"
 
@@ -43,7 +44,7 @@ class MarkFacts:
     """One pull in a ladder: its specimen, outcome, share of the plain rope, and why it is out."""
 
     code: str
-    kind: str
+    kind: Outcome
     share: float
     left_out: str = ""
 

@@ -9,6 +9,7 @@ import numpy as np
 from bruiser.core.rating.efficiency import Efficiency
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.strength import estimates, plain_mean_ratio
+from bruiser.core.words import count
 
 WORTH_SAYING = 0.01
 
@@ -62,7 +63,7 @@ def why_mean_differs(efficiency: Efficiency, knot: Sample, baseline: Sample) -> 
             word = {
                 "second": f"in {n} of {of} specimens one knot gave and the other held more",
                 "outlasted": f"{n} of {of} outlasted, so the peak is only “at least”",
-                "rope": f"{n} straight {'pull' if n == 1 else 'pulls'} did not break clear, so the "
+                "rope": f"{count(n, 'straight pull')} did not break clear, so the "
                 "plain rope holds more than their peaks",
             }[kind]
     side = "low" if low else "high"

@@ -17,6 +17,24 @@ class Unit(StrEnum):
     SECONDS = "seconds"
 
 
+class Tells(StrEnum):
+    """What a method can say; only one that can speak to a result enters it."""
+
+    STRENGTH = "strength"
+    USUAL = "strength as it is usually asked for"
+    PLAIN = "strength of plain rope"
+    SLIP = "slip, draw and untying after a pull to failure"
+    DIRECTIONS = "which legs hold"
+    STEPS = "untying at each of several loads"
+    CYCLES = "cycles survived"
+    LOOSENING = "loosening while slack"
+    WRAPS = "grip by the number of wraps"
+    GRIP = "grip"
+    HOLDING = "time held"
+    ADVANTAGE = "advantage and what is kept"
+    RELEASE = "release under load"
+
+
 @dataclass(frozen=True)
 class Parameter:
     """One number a method needs.
@@ -48,6 +66,10 @@ class Method:
         End criterion, what counts as an event, what only as "at least".
     to_failure : bool
         Whether it goes on until something gives.
+    tells : frozenset of Tells
+        What it can say.
+    latched : bool
+        Whether it runs by itself after a second confirmation, instead of hold-to-run.
     """
 
     key: str
@@ -59,6 +81,8 @@ class Method:
     fixture: str = ""
     to_failure: bool = True
     directed: bool = False
+    tells: frozenset[Tells] = frozenset()
+    latched: bool = False
 
 
 _S, _N, _T = Unit.SHARE, Unit.COUNT, Unit.SECONDS
@@ -67,9 +91,28 @@ _BREAK = "break, run-out or capsizing at the knot"
 _ELSE = "a break elsewhere, or a stop at a limit"
 LOOPS = ("end loop", "midline loop", "double loop", "adjustable loop")
 
+
+def _tells(*what: Tells) -> frozenset[Tells]:
+    return frozenset(what)
+
+
 METHOD_LIST: tuple[Method, ...] = (
-    Method("straight pull", (), _GIVES, "break clear of the drums", "break at a drum, or a stop"),
-    Method("ramp to failure", (), _GIVES, _BREAK, _ELSE),
+    Method(
+        "straight pull",
+        (),
+        _GIVES,
+        "break clear of the drums",
+        "break at a drum, or a stop",
+        tells=_tells(Tells.STRENGTH, Tells.PLAIN),
+    ),
+    Method(
+        "ramp to failure",
+        (),
+        _GIVES,
+        _BREAK,
+        _ELSE,
+        tells=_tells(Tells.STRENGTH, Tells.USUAL, Tells.SLIP, Tells.DIRECTIONS),
+    ),
     Method(
         "stepped load",
         (
@@ -82,6 +125,8 @@ METHOD_LIST: tuple[Method, ...] = (
         "the step from which it no longer opens by hand",
         "every step after which it still opened",
         to_failure=False,
+        tells=_tells(Tells.STEPS),
+        latched=True,
     ),
     Method(
         "cycles",
@@ -94,6 +139,8 @@ METHOD_LIST: tuple[Method, ...] = (
         "the cycle in which it came out or broke",
         "the cycles it survived",
         to_failure=False,
+        tells=_tells(Tells.CYCLES),
+        latched=True,
     ),
     Method(
         "slack and snatch",
@@ -105,6 +152,8 @@ METHOD_LIST: tuple[Method, ...] = (
         "the shake in which it came loose",
         "the shakes it survived",
         to_failure=False,
+        tells=_tells(Tells.LOOSENING),
+        latched=True,
     ),
     Method(
         "sustained hold",
@@ -116,10 +165,36 @@ METHOD_LIST: tuple[Method, ...] = (
         "the moment it gave",
         "the time it held",
         to_failure=False,
+        tells=_tells(Tells.HOLDING),
+        latched=True,
     ),
-    Method("ring load", (), _GIVES, _BREAK, _ELSE, LOOPS),
-    Method("cross and reverse", (), _GIVES, _BREAK, _ELSE, directed=True),
-    Method("over an edge", (), _GIVES, "break at the edge", _ELSE, fixture="edge"),
+    Method(
+        "ring load",
+        (),
+        _GIVES,
+        _BREAK,
+        _ELSE,
+        LOOPS,
+        tells=_tells(Tells.STRENGTH, Tells.DIRECTIONS),
+    ),
+    Method(
+        "cross and reverse",
+        (),
+        _GIVES,
+        _BREAK,
+        _ELSE,
+        directed=True,
+        tells=_tells(Tells.STRENGTH, Tells.DIRECTIONS),
+    ),
+    Method(
+        "over an edge",
+        (),
+        _GIVES,
+        "break at the edge",
+        _ELSE,
+        fixture="edge",
+        tells=_tells(Tells.STRENGTH, Tells.SLIP),
+    ),
     Method(
         "on a host",
         (),
@@ -128,6 +203,7 @@ METHOD_LIST: tuple[Method, ...] = (
         _ELSE,
         ("hitch on a host", "quick release", "binding", "tensioning system"),
         "host",
+        tells=_tells(Tells.STRENGTH, Tells.USUAL, Tells.SLIP),
     ),
     Method(
         "cord on rope",
@@ -139,6 +215,7 @@ METHOD_LIST: tuple[Method, ...] = (
         "the load at which it slid",
         "the load it held when stopped",
         ("friction hitch",),
+        tells=_tells(Tells.GRIP, Tells.WRAPS),
     ),
     Method(
         "slide test",
@@ -147,6 +224,7 @@ METHOD_LIST: tuple[Method, ...] = (
         "the load at which it slid",
         "the load it held when stopped",
         ("adjustable loop", "friction hitch"),
+        tells=_tells(Tells.GRIP),
     ),
     Method(
         "advantage test",
@@ -156,6 +234,7 @@ METHOD_LIST: tuple[Method, ...] = (
         "the tension kept",
         ("tensioning system",),
         to_failure=False,
+        tells=_tells(Tells.ADVANTAGE),
     ),
     Method(
         "stopper through a plate",
@@ -165,6 +244,7 @@ METHOD_LIST: tuple[Method, ...] = (
         _ELSE,
         ("stopper",),
         "plate",
+        tells=_tells(Tells.STRENGTH, Tells.USUAL, Tells.SLIP),
     ),
     Method(
         "release test",
@@ -178,11 +258,23 @@ METHOD_LIST: tuple[Method, ...] = (
         ("quick release",),
         "host",
         to_failure=False,
+        tells=_tells(Tells.RELEASE, Tells.LOOSENING),
+        latched=True,
     ),
 )
 METHODS = tuple(m.key for m in METHOD_LIST)
-_BY_KEY = {m.key: m for m in METHOD_LIST}
+METHOD_OF = {m.key: m for m in METHOD_LIST}
 STRAIGHT, RAMP = METHODS[0], METHODS[1]
+
+
+def methods_that_tell(what: Tells) -> tuple[str, ...]:
+    """The methods that can say something, by key, in the order of the list."""
+    return tuple(m.key for m in METHOD_LIST if what in m.tells)
+
+
+def tells(method: str, what: Tells) -> bool:
+    """Whether a method, by key, can say something; one that is not known says nothing."""
+    return method in METHOD_OF and what in METHOD_OF[method].tells
 
 
 @dataclass(frozen=True)
@@ -209,7 +301,7 @@ class MethodPlan:
     direction: str = ""
 
     def __post_init__(self) -> None:
-        if self.key not in _BY_KEY:
+        if self.key not in METHOD_OF:
             raise ValueError(f"no method is called {self.key!r}")
         known = {p.key for p in self.method.parameters}
         if {k for k, _ in self.values} - known:
@@ -218,7 +310,7 @@ class MethodPlan:
     @property
     def method(self) -> Method:
         """The method itself."""
-        return _BY_KEY[self.key]
+        return METHOD_OF[self.key]
 
     def value(self, key: str) -> float:
         """A parameter's value."""
@@ -236,7 +328,7 @@ class MethodPlan:
     @property
     def steps(self) -> tuple[float, ...]:
         """Levels of a stepped load, lowest first; empty for any other method."""
-        if self.key != "stepped load":
+        if Tells.STEPS not in self.method.tells:
             return ()
         first, step, last = (self.value(k) for k in ("first", "step", "last"))
         count = 1 + max(0, int((last - first) / max(step, 1e-3) + 1e-9))

@@ -16,7 +16,6 @@ SNATCH_RATE = 4.0
 """A snatch travels this many times as fast as a ramp."""
 
 LOCK_OFF_S = 5.0
-_LATCHED = ("stepped load", "cycles", "slack and snatch", "sustained hold", "release test")
 
 
 class Move(StrEnum):
@@ -68,7 +67,7 @@ class Act:
 
 def runs_latched(plan: MethodPlan) -> bool:
     """Whether the method runs by itself after a second confirmation, instead of hold-to-run."""
-    return plan.key in _LATCHED
+    return plan.method.latched
 
 
 def programme(plan: MethodPlan, strength_n: float) -> tuple[Act, ...]:

@@ -25,6 +25,21 @@ def never_untied(level: JamLevel) -> bool:
     return level in (JamLevel.CUT, JamLevel.FUSED)
 
 
+class Outcome(StrEnum):
+    """What a pull is for one group: what is drawn, counted and said of it."""
+
+    BROKE = "broke"
+    CAME_OUT = "came_out"
+    OUTLASTED = "outlasted"
+
+
+OUTCOME_WORDS = {
+    Outcome.BROKE: "broke",
+    Outcome.CAME_OUT: "came out",
+    Outcome.OUTLASTED: "outlasted",
+}
+
+
 class Gave(StrEnum):
     """How the pull ended, as found on the specimen afterwards."""
 

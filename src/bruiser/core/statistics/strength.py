@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
+from bruiser.core.records.records import Outcome
 from bruiser.core.statistics.censored import Sample, fit, stack
 
 
@@ -23,6 +25,16 @@ class OutcomeCounts:
     def specimens(self) -> int:
         """Specimens that say something."""
         return self.broke + self.came_out + self.outlasted
+
+
+def count_outcomes(outcomes: Sequence[Outcome], void: int = 0) -> OutcomeCounts:
+    """Count what some pulls were for their group; `void` ones said nothing."""
+    return OutcomeCounts(
+        broke=outcomes.count(Outcome.BROKE),
+        came_out=outcomes.count(Outcome.CAME_OUT),
+        outlasted=outcomes.count(Outcome.OUTLASTED),
+        void=void,
+    )
 
 
 @dataclass(frozen=True)

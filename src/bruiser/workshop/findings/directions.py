@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bruiser.core.records.methods import RAMP
+from bruiser.core.records.methods import Tells
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
 from bruiser.figures.direction_chart import DirectionMark, DirectionRow, legs_of
@@ -16,7 +16,6 @@ _GAVE_WORDS = {
     Gave.CAPSIZED: "capsized and let go",
     Gave.STOPPED: "outlasted",
 }
-_DIRECTED = (RAMP, "ring load", "cross and reverse")
 
 
 @dataclass(frozen=True)
@@ -59,7 +58,7 @@ class DirectionMatrix:
 def direction_of(entry: Entry, usual: str) -> str | None:
     """The direction a specimen was pulled in; None for a method that is about something else."""
     plan = entry.specimen.method
-    if plan.key not in _DIRECTED:
+    if Tells.DIRECTIONS not in plan.method.tells:
         return None
     if plan.key == "ring load":
         return "ring load"

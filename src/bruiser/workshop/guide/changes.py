@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from bruiser.core.choice.guide import ChangesSince, GaugeFacts, Guide, Moved
+from bruiser.core.words import count
 
 
 def _facts(guide: Guide) -> dict[tuple[str, str, str], tuple[str, str, GaugeFacts]]:
@@ -56,7 +57,7 @@ def _pulls(before: Guide, now: Guide) -> str:
     if more == 0:
         return "As many pulls count as before, but not the same findings."
     word = "more" if more > 0 else "fewer"
-    return f"{abs(more)} {word} {'pull counts' if abs(more) == 1 else 'pulls count'}."
+    return f"{count(abs(more), f'{word} pull counts', f'{word} pulls count')}."
 
 
 def _leaders(before: Guide, now: Guide) -> list[str]:

@@ -14,23 +14,23 @@ from bruiser.core.rating.jamming import HARD_PULL
 from bruiser.core.rating.security import CRITERIA, SecurityLimits
 from bruiser.core.rating.tying import rate_inspected, rate_tying
 from bruiser.core.rating.uncertain import around, interval_of, opening, share, weakest_grade
+from bruiser.core.records.methods import METHOD_OF, Tells, tells
 from bruiser.core.records.preparation import Hands, TyingTrial
-from bruiser.core.records.records import JAM_WORDS, Knot, Lot
+from bruiser.core.records.records import JAM_WORDS, Knot, Lot, Outcome
 from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.contrast import efficiency_draws
 from bruiser.core.statistics.strength import Interval
+from bruiser.core.words import count
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.trials import Trials, trials_of
 from bruiser.workshop.results.comparing import sides_of
 from bruiser.workshop.results.gathering import Gathered
 from bruiser.workshop.results.jam_results import JamRow, jam_curve, jam_rows
-from bruiser.workshop.results.knot_cases import USUAL, KnotCase, knot_cases
+from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
-from bruiser.workshop.results.result_words import count, percent
+from bruiser.workshop.results.result_words import percent
 from bruiser.workshop.results.slipping import Counted, SlipRow, slip_rows
 
-DIRECTED = "cross and reverse"
-ORDINARY = ("ramp to failure", "on a host", "stopper through a plate", DIRECTED)
 BEYOND = 1.1
 
 
@@ -143,9 +143,14 @@ def rate_lot(
     return found
 
 
+def _ordinary(method: str) -> bool:
+    """Whether a pull until it gave is one that a use asks for, in whatever direction."""
+    return tells(method, Tells.USUAL) or METHOD_OF[method].directed
+
+
 def _ways(case: KnotCase, rows: Sequence[KnotResult], asked: Conditions) -> tuple[KnotResult, ...]:
     """The ways it was pulled until it gave, weakest first."""
-    keys = {g.key for g in case.groups if g.method in ORDINARY}
+    keys = {g.key for g in case.groups if _ordinary(g.method)}
     mine = [r for r in rows if r.key in keys]
     if asked.directions:
         mine = [r for r in mine if r.key.direction in ("", *asked.directions)]
@@ -200,12 +205,12 @@ def came_out_of(case: KnotCase, directions: Iterable[str] = ()) -> tuple[int, in
         t
         for g in case.groups
         if g.key is not None
-        and (g.method in (*USUAL, DIRECTED))
+        and (tells(g.method, Tells.SLIP) or METHOD_OF[g.method].directed)
         and (not wanted or g.key.direction in ("", *wanted))
         for t in g.tried
-        if t.kind != "outlasted"
+        if t.kind is not Outcome.OUTLASTED
     ]
-    out = sum(t.kind == "came_out" for t in gave)
+    out = sum(t.kind is Outcome.CAME_OUT for t in gave)
     return out, len(gave), tuple(t.finding.pull_id for t in gave)
 
 

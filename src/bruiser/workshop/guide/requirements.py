@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from bruiser.catalogue.structure import Answer, Structure
 from bruiser.core.choice.rating import Rating
 from bruiser.core.choice.use_profile import OPENS_MORE_OFTEN, UseProfile
+from bruiser.core.records.records import Outcome
 from bruiser.workshop.guide.rating_knots import RatedKnot, came_out_of
 from bruiser.workshop.results.result_words import percent
 
@@ -115,7 +116,7 @@ def _direction(rated: RatedKnot, direction: str) -> list[Refusal]:
     ]
     if not mine:
         return [Refusal(f"holding {direction} not measured", False)]
-    gone = [t for t in mine if t.kind == "came_out"]
+    gone = [t for t in mine if t.kind is Outcome.CAME_OUT]
     if not gone:
         return []
     pulls = tuple(t.finding.pull_id for t in mine)

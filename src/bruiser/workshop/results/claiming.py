@@ -15,8 +15,8 @@ from bruiser.core.rating.claims import (
     judge_never,
 )
 from bruiser.core.rating.jamming import JAM_ORDER
-from bruiser.core.records.methods import RAMP
-from bruiser.core.records.records import DRESSED
+from bruiser.core.records.methods import RAMP, Tells, tells
+from bruiser.core.records.records import DRESSED, Outcome
 from bruiser.core.statistics.strength import Interval
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.comparing import compare_rows, partners
@@ -64,7 +64,7 @@ class _Bench:
             for r in self.results[lot_id].knots
             if r.knot.id == knot_id and r.key.dressing == DRESSED and not r.key.cordage_b
         ]
-        usual = [r for r in own if r.group.method in (RAMP, "on a host")] or own
+        usual = [r for r in own if tells(r.group.method, Tells.USUAL)] or own
         return max(usual, key=lambda r: r.efficiency.counts.specimens, default=None)
 
 
@@ -193,7 +193,7 @@ def _never_out(bench: _Bench, claim: Claim, lot_id: str) -> tuple[ClaimJudgement
     tried = [t for g in groups for t in g.tried]
     if not tried:
         return None, "rate", "not pulled in this lot"
-    out = sum(t.kind == "came_out" for t in tried)
+    out = sum(t.kind is Outcome.CAME_OUT for t in tried)
     ids = tuple(t.finding.pull_id for t in tried)
     return judge_never(claim.kind, out, len(tried), pull_ids=ids), "rate", ""
 

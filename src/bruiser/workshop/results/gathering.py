@@ -14,21 +14,11 @@ from bruiser.core.rating.report import GroupData, PullContext
 from bruiser.core.records.layouts import End
 from bruiser.core.records.methods import RAMP, STRAIGHT
 from bruiser.core.records.outcomes import Says, evidence_of
-from bruiser.core.records.records import Finding, Gave, Knot, Lot, Role, Specimen
+from bruiser.core.records.records import Finding, Gave, Knot, Lot, Outcome, Role, Specimen
 from bruiser.core.statistics.censored import make_sample
 from bruiser.core.statistics.measurement import LoadCell
-from bruiser.core.statistics.strength import OutcomeCounts
+from bruiser.core.statistics.strength import count_outcomes
 from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
-
-STRENGTH_METHODS = (
-    STRAIGHT,
-    RAMP,
-    "ring load",
-    "cross and reverse",
-    "over an edge",
-    "on a host",
-    "stopper through a plate",
-)
 
 
 @dataclass(frozen=True)
@@ -37,8 +27,8 @@ class Tried:
 
     Parameters
     ----------
-    kind : str
-        ``broke``, ``came_out`` or ``outlasted``.
+    kind : Outcome
+        What the pull is for this group.
     events, floors : int
         Holding strengths observed, and known only as at least the peak.
     broke : int
@@ -49,7 +39,7 @@ class Tried:
 
     entry: Entry
     finding: Finding
-    kind: str
+    kind: Outcome
     ends: tuple[End, ...]
     events: int
     floors: int
@@ -157,9 +147,9 @@ def _tried(entry: Entry, finding: Finding, ends: tuple[End, ...], at: int) -> Tr
     said = evidence_of(entry.specimen, finding)
     mine = [said.holding[end] for end in ends] if ends else [said.baseline]
     broke = [said.breaking[end] for end in ends].count(Says.EVENT) if ends else 0
-    kind = "outlasted"
+    kind = Outcome.OUTLASTED
     if Says.EVENT in mine:
-        kind = "broke" if finding.gave is Gave.BROKE else "came_out"
+        kind = Outcome.BROKE if finding.gave is Gave.BROKE else Outcome.CAME_OUT
     events, floors = mine.count(Says.EVENT), mine.count(Says.FLOOR)
     return Tried(entry, finding, kind, ends, events, floors, broke, at)
 
@@ -217,10 +207,7 @@ def data_of(group: Group, name: str | None, *, untying: bool = False) -> GroupDa
     untying : bool
         Also what untying took; the sheets of Results look at that by case, not by group.
     """
-    kinds = [t.kind for t in group.tried]
-    counts = OutcomeCounts(
-        kinds.count("broke"), kinds.count("came_out"), kinds.count("outlasted"), group.void
-    )
+    counts = count_outcomes([t.kind for t in group.tried], group.void)
     rows = [(t.finding.pull_id, t.finding.peak_load_n, t.events, t.floors) for t in group.tried]
     lot = group.lot
     if group.key is None:

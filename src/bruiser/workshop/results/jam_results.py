@@ -18,14 +18,13 @@ from bruiser.core.rating.jamming import (
     untying_times,
 )
 from bruiser.core.records.layouts import End
+from bruiser.core.records.methods import Tells
 from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import JamLevel, never_untied
 from bruiser.core.statistics.censored import Floats, Sample, make_sample
 from bruiser.core.statistics.strength import Interval
 from bruiser.workshop.results.gathering import Tried
-from bruiser.workshop.results.knot_cases import USUAL, KnotCase
-
-STEPPED = "stepped load"
+from bruiser.workshop.results.knot_cases import KnotCase
 
 
 @dataclass(frozen=True)
@@ -97,8 +96,8 @@ def _times(attempts: tuple[Untied, ...]) -> Sample:
 
 def _draft(case: KnotCase, baseline_n: float | None) -> JamRow:
     """All but the untying time."""
-    tried = case.by(*USUAL)
-    stepped = case.by(STEPPED)
+    tried = case.that_tell(Tells.SLIP)
+    stepped = case.that_tell(Tells.STEPS)
     plain = [u for t in tried for u in _inspected(t)]
     steps = [u for t in stepped for u in _stepped(t)]
     attempts = tuple(sorted((*plain, *steps), key=lambda u: u.load_n))
@@ -115,10 +114,10 @@ def _draft(case: KnotCase, baseline_n: float | None) -> JamRow:
 
 def _untied(case: KnotCase, baseline_n: float) -> tuple[Floats, np.ndarray, Floats]:
     """Shares and levels of knots untied once, and brackets of those untied at several loads."""
-    plain = [u for t in case.by(*USUAL) for u in _inspected(t)]
+    plain = [u for t in case.that_tell(Tells.SLIP) for u in _inspected(t)]
     share = np.array([u.load_n for u in plain]) / baseline_n
     level = np.array([JAM_ORDER[u.level] for u in plain], dtype=np.int_)
-    stepped = case.by(STEPPED)
+    stepped = case.that_tell(Tells.STEPS)
     found = [b for t in stepped for end in t.ends if (b := _bracket(t, end)) is not None]
     return share, level, np.array(found, dtype=np.float64).reshape(-1, 2) / baseline_n
 

@@ -15,6 +15,7 @@ from bruiser.core.choice.criteria import (
 )
 from bruiser.core.rating.jamming import JAM_ORDER
 from bruiser.core.records.layouts import End
+from bruiser.core.records.methods import Tells
 from bruiser.core.records.outcomes import Says, evidence_of
 from bruiser.core.records.records import Finding, Gave, JamLevel, Knot, Specimen
 from bruiser.workshop.logbook.entries import Entry, Logbook
@@ -22,8 +23,6 @@ from bruiser.workshop.results.gathering import Gathered
 from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.results.lot_results import LotResults
 from bruiser.workshop.results.slipping import count_cycles
-
-CYCLES = "cycles"
 
 
 @dataclass(frozen=True)
@@ -103,7 +102,7 @@ def _started(entry: Entry) -> str:
 
 def _cycled(case: KnotCase) -> tuple[list[Entry], list[Reading]]:
     """Cycles that a knot was taken through: a floor where it was still tied at the end."""
-    tried = sorted(case.by(CYCLES), key=lambda t: _started(t.entry))
+    tried = sorted(case.that_tell(Tells.CYCLES), key=lambda t: _started(t.entry))
     counts = count_cycles(tuple(tried)).pulls
     readings = [Reading(pull, float(n), not came_out) for pull, n, came_out in counts]
     return [t.entry for t in tried], readings

@@ -5,11 +5,9 @@ from __future__ import annotations
 from collections.abc import Hashable
 from dataclasses import dataclass
 
-from bruiser.core.records.methods import RAMP
+from bruiser.core.records.methods import Tells, tells
 from bruiser.core.records.records import DRESSED, Knot, Lot
 from bruiser.workshop.results.gathering import Gathered, Group, Tried
-
-USUAL = (RAMP, "on a host", "stopper through a plate", "over an edge")
 
 
 @dataclass(frozen=True)
@@ -26,9 +24,9 @@ class KnotCase:
         """What tells it from others, in one text."""
         return f"{self.lot.id}|{self.name}"
 
-    def by(self, *methods: str) -> tuple[Tried, ...]:
-        """The pulls made by some methods."""
-        return tuple(t for g in self.groups if g.method in methods for t in g.tried)
+    def that_tell(self, what: Tells) -> tuple[Tried, ...]:
+        """The pulls made by methods that can say something."""
+        return tuple(t for g in self.groups if tells(g.method, what) for t in g.tried)
 
     @property
     def content(self) -> Hashable:

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bruiser.core.choice.working_load import DesignFactor, WorkingLoads, working_loads
-from bruiser.core.records.records import Finding, Gave, Lot
+from bruiser.core.records.records import Finding, Gave, Lot, Outcome
 from bruiser.core.statistics.posterior import BASELINE_PRIOR, typical_value
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
+from bruiser.core.words import count
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.lot_results import BaselineResult, KnotResult, LotResults, Mark
 
@@ -58,7 +59,7 @@ def baseline_facts(logbook: Logbook, results: LotResults, units: UnitChoice) -> 
             "without straight pulls no share of the rope can be given."
         )
     marks = tuple(m for m in base.marks if not m.left_out)
-    floors = [m for m in marks if m.kind == "outlasted"]
+    floors = [m for m in marks if m.kind is Outcome.OUTLASTED]
     for why in dict.fromkeys(_why_floor(logbook, m) for m in floors):
         same = [m for m in floors if _why_floor(logbook, m) == why]
         highest = max(m.load_n for m in same)
@@ -92,7 +93,7 @@ def baseline_facts(logbook: Logbook, results: LotResults, units: UnitChoice) -> 
 
 def _estimate_words(base: BaselineResult, interval: Interval | None, units: UnitChoice) -> str:
     total = base.counts.specimens
-    pulls = "1 pull" if total == 1 else f"{total} pulls"
+    pulls = count(total, "pull")
     if interval is None:
         return "" if not total else f"Nothing broke clear in {pulls}: no typical strength yet."
     text = f"Typical {units.force_text(interval.value)}"

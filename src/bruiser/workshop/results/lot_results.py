@@ -12,7 +12,7 @@ from bruiser.core.rating.efficiency import Against, Efficiency
 from bruiser.core.rating.groups import GroupKey
 from bruiser.core.rating.rate import Rated
 from bruiser.core.rating.report import Family, GroupData, GroupResult, Report, make_report
-from bruiser.core.records.records import Knot, Lot, Role
+from bruiser.core.records.records import Knot, Lot, Outcome, Role
 from bruiser.core.statistics.strength import Estimate, OutcomeCounts, estimate
 from bruiser.workshop.logbook.entries import Entry, Logbook
 from bruiser.workshop.results.gathering import Gathered, Group, Tried, data_of, gather, names_of
@@ -24,7 +24,7 @@ class Mark:
 
     pull_id: str
     code: str
-    kind: str
+    kind: Outcome
     load_n: float
     share: float | None
     left_out: str = ""

@@ -13,6 +13,7 @@ from bruiser.core.progress import Progress, no_progress
 from bruiser.core.rating.efficiency import Against
 from bruiser.core.rating.security import LIMITS, SecurityLimits
 from bruiser.core.rating.tying import TyingResult, rate_tying
+from bruiser.core.records.methods import Tells, tells
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.records.records import Knot
 from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds
@@ -27,7 +28,7 @@ from bruiser.workshop.results.comparing import (
     knot_by_cordage,
     partners,
 )
-from bruiser.workshop.results.gathering import STRENGTH_METHODS, Gathered, Group, gather
+from bruiser.workshop.results.gathering import Gathered, Group, gather
 from bruiser.workshop.results.jam_results import JamRow, jam_rows
 from bruiser.workshop.results.judging import Judged, judge_lot
 from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
@@ -70,7 +71,7 @@ class Filters:
         if key is None or knot is None:
             return True
         return (
-            (self.every_method or group.method in STRENGTH_METHODS)
+            (self.every_method or tells(group.method, Tells.STRENGTH))
             and self.variant in ("", knot.variant)
             and self.host in ("", key.host)
             and self.dressing in ("", key.dressing)

@@ -14,6 +14,7 @@ from bruiser.core.records.records import JamLevel
 from bruiser.core.statistics.drift import Drift, TechnicianDrift
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
+from bruiser.core.words import count
 from bruiser.workshop.results.claiming import JudgedClaim
 from bruiser.workshop.results.comparing import Compared, Partners
 from bruiser.workshop.results.jam_results import JamRow
@@ -22,11 +23,6 @@ from bruiser.workshop.results.slipping import SlipRow
 from bruiser.workshop.results.wrap_results import WrapRow
 
 WIDE_POINTS = 0.20
-
-
-def count(number: int, noun: str) -> str:
-    """A number with its noun in the right form."""
-    return f"{number} {noun}" if number == 1 else f"{number} {noun}s"
 
 
 def percent(value: float) -> str:

@@ -28,14 +28,14 @@ from bruiser.core.rating.slip import (
     draws_at,
     rate_slips,
 )
+from bruiser.core.records.methods import Tells
 from bruiser.core.records.readings import Takes, survived
-from bruiser.core.records.records import Gave
+from bruiser.core.records.records import Gave, Outcome
 from bruiser.core.statistics.strength import Interval
 from bruiser.workshop.results.gathering import Tried
-from bruiser.workshop.results.knot_cases import USUAL, KnotCase
+from bruiser.workshop.results.knot_cases import KnotCase
 
 NEARLY_ALL = 0.9
-SHAKING = ("slack and snatch", "release test")
 
 
 @dataclass(frozen=True)
@@ -77,7 +77,7 @@ class SlipRow:
     slip: SlipResult
     curves: tuple[DrawCurve, ...]
     band: DrawBand | None
-    ends: tuple[tuple[str, float, float, str], ...]
+    ends: tuple[tuple[str, float, float, Outcome], ...]
     tails: tuple[TailSeen, ...]
     came_out: Interval | None
     out: int
@@ -100,7 +100,7 @@ def slip_rows(
     """Rate the slipping of some knots at once, each against the plain rope of its lot."""
     seen, curves = [], []
     for case, baseline_n in cases:
-        tried = case.by(*USUAL)
+        tried = case.that_tell(Tells.SLIP)
         onsets = tuple(o for t in tried for o in _onset(t))
         tails = tuple(tail for t in tried for tail in _tails(t))
         seen.append(SlipSeen(onsets, tails, case.lot.diameter_m, baseline_n))
@@ -124,12 +124,12 @@ def _row(
     reached: Interval | None,
     limits: SecurityLimits,
 ) -> SlipRow:
-    tried, baseline_n = case.by(*USUAL), seen.baseline_n
-    gave = [t for t in tried if t.kind != "outlasted"]
-    out = sum(t.kind == "came_out" for t in gave)
+    tried, baseline_n = case.that_tell(Tells.SLIP), seen.baseline_n
+    gave = [t for t in tried if t.kind is not Outcome.OUTLASTED]
+    out = sum(t.kind is Outcome.CAME_OUT for t in gave)
     came_out = share_interval(out, len(gave))
-    cycles = count_cycles(case.by("cycles"))
-    shakes = _counted(case.by(*SHAKING), Takes.SHAKE)
+    cycles = count_cycles(case.that_tell(Tells.CYCLES))
+    shakes = _counted(case.that_tell(Tells.LOOSENING), Takes.SHAKE)
     onset = slip.onset
     if onset is None and slip.no_slip_to is not None:
         onset = Interval(slip.no_slip_to, slip.no_slip_to, float("inf"))
@@ -137,7 +137,12 @@ def _row(
         SecuritySeen(onset, reached, came_out, cycles.last, shakes.last), limits
     )
     ends = tuple(
-        (t.pull_id, t.load_n / baseline_n, t.draw_m, "came_out" if t.ran_out else "broke")
+        (
+            t.pull_id,
+            t.load_n / baseline_n,
+            t.draw_m,
+            Outcome.CAME_OUT if t.ran_out else Outcome.BROKE,
+        )
         for t in seen.tails
         if baseline_n is not None
     )
@@ -208,7 +213,8 @@ def count_cycles(tried: tuple[Tried, ...]) -> Counted:
 
 def _counted(tried: tuple[Tried, ...], takes: Takes) -> Counted:
     pulls = tuple(
-        (t.finding.pull_id, survived(t.entry.readings, takes), t.kind == "came_out") for t in tried
+        (t.finding.pull_id, survived(t.entry.readings, takes), t.kind is Outcome.CAME_OUT)
+        for t in tried
     )
     done = np.array([n for _, n, _ in pulls], dtype=np.int_)
     failed = np.array([f for _, _, f in pulls], dtype=np.bool_)

@@ -17,12 +17,11 @@ from bruiser.core.rating.wraps import (
     fewest_wraps,
     fit_wraps,
 )
+from bruiser.core.records.methods import Tells, tells
 from bruiser.core.records.readings import Takes
-from bruiser.core.records.records import Knot, Lot
+from bruiser.core.records.records import Knot, Lot, Outcome
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.gathering import Gathered, Tried
-
-CORD_ON_ROPE = "cord on rope"
 
 
 @dataclass(frozen=True)
@@ -81,7 +80,7 @@ def wrap_tests(gathered: Gathered, lot_id: str) -> dict[tuple[str, str], tuple[W
     """Slide tests of a lot by (knot id, host lot id)."""
     found: dict[tuple[str, str], list[WrapMark]] = {}
     for group in gathered.tied[lot_id].values():
-        if group.method != CORD_ON_ROPE or group.knot is None:
+        if not tells(group.method, Tells.WRAPS) or group.knot is None:
             continue
         for t in group.tried:
             mark = _mark(t)
@@ -97,7 +96,7 @@ def _mark(t: Tried) -> WrapMark | None:
     load = slid[-1].load_n if slid else t.finding.peak_load_n
     if load <= 0:
         return None
-    gave = bool(slid and slid[-1].value) or (not slid and t.kind == "came_out")
+    gave = bool(slid and slid[-1].value) or (not slid and t.kind is Outcome.CAME_OUT)
     return WrapMark(t.finding.pull_id, s.code, round(s.method.value("wraps")), load, gave)
 
 

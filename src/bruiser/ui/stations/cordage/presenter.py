@@ -9,9 +9,10 @@ from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.choice.working_load import ENOUGH_EVENTS, School
 from bruiser.core.planning.cord_on_host import cord_ranges
-from bruiser.core.records.records import Lot, Role
+from bruiser.core.records.records import Lot, Outcome, Role
 from bruiser.core.records.stock import HankKind, Move
 from bruiser.core.units import UnitChoice
+from bruiser.core.words import count
 from bruiser.figures.cord_scale import cord_scale_figure
 from bruiser.figures.display import Figure
 from bruiser.figures.load_scale import BaselineMark, BaselineScale, SchoolRow
@@ -110,7 +111,7 @@ class CordagePresenter(Desk):
 
     def _shelf_lot(self, logbook: Logbook, lot: Lot) -> ShelfLot:
         done, missing = self._straight(logbook, lot)
-        state = f"{done} straight pulls" if done != 1 else "1 straight pull"
+        state = count(done, "straight pull")
         tone = "muted"
         if missing and any(e.specimen.lot.id == lot.id for e in logbook.entries):
             state, tone = "no baseline yet", "ochre"
@@ -260,13 +261,17 @@ class CordagePresenter(Desk):
 
     def baseline_scale(self, facts: BaselineFacts) -> BaselineScale:
         """The straight pulls as a figure shows them."""
-        words = {"broke": "broke clear", "outlasted": "at least"}
+        words = {
+            Outcome.BROKE: "broke clear",
+            Outcome.CAME_OUT: "came out",
+            Outcome.OUTLASTED: "at least",
+        }
         marks = tuple(
             BaselineMark(
                 m.pull_id,
                 m.kind,
                 m.load_n,
-                f"{m.code}: {words.get(m.kind, m.kind)}, {self.units.force_text(m.load_n)}",
+                f"{m.code}: {words[m.kind]}, {self.units.force_text(m.load_n)}",
             )
             for m in facts.marks
         )

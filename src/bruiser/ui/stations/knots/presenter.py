@@ -10,6 +10,7 @@ from PyQt6.QtCore import pyqtSignal
 from bruiser.catalogue import Need, Structure, find_structures, name_clashes
 from bruiser.catalogue.finding import BY_REPUTE
 from bruiser.core.records.records import Knot
+from bruiser.core.words import count
 from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop.desk import knot_entry
 from bruiser.workshop.desk.lot_entry import Checked
@@ -146,8 +147,7 @@ class KnotsPresenter(Desk):
         about = [*s.families]
         if s.ends > 1:
             about.append(f"{s.ends} rope ends")
-        legs = "1 leg" if s.legs == 1 else f"{s.legs} legs"
-        about += [legs, "loaded " + ", ".join(s.directions)]
+        about += [count(s.legs, "leg"), "loaded " + ", ".join(s.directions)]
         return s.name_in(self.trade), "  ·  ".join(about)
 
     def names_by_trade(self) -> str:
@@ -228,8 +228,10 @@ class KnotsPresenter(Desk):
                 f"(spread {use.spread_d:.1f} d); cut lists use this."
             )
         if use.count:
-            knots = "1 knot" if use.count == 1 else f"{use.count} knots"
-            return text + f" {knots} measured; from three on the figure is corrected."
+            return (
+                text
+                + f" {count(use.count, 'knot')} measured; from three on the figure is corrected."
+            )
         return text + " None measured yet."
 
     def cord_table(self) -> list[tuple[str, ...]]:

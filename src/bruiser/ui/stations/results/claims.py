@@ -8,13 +8,14 @@ from functools import partial
 from bruiser.core.choice.brief import say_deciders
 from bruiser.core.rating.claims import Verdict
 from bruiser.core.units import UnitChoice
+from bruiser.core.words import count
 from bruiser.figures.claim_chart import ClaimRow, claim_figure
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
 from bruiser.workshop.desk.brief_entry import claim_words
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.claiming import VERDICT_WORDS, JudgedClaim
 from bruiser.workshop.results.overview import Overview
-from bruiser.workshop.results.result_words import count, percent, say_claims
+from bruiser.workshop.results.result_words import percent, say_claims
 
 
 def claims_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice) -> Sheet:

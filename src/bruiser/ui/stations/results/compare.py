@@ -6,13 +6,14 @@ from functools import partial
 
 from bruiser.core.statistics.contrast import Contrast
 from bruiser.core.units import UnitChoice
+from bruiser.core.words import count
 from bruiser.figures.rungs import MatrixCell, Rung, Rungs, matrix_figure, rungs_figure
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots, short_name
 from bruiser.workshop.results.lot_results import KnotResult
 from bruiser.workshop.results.overview import Overview
-from bruiser.workshop.results.result_words import count, say_compared, say_partners
+from bruiser.workshop.results.result_words import say_compared, say_partners
 
 WAYS = {"pairs": "Pair by pair", "matrix": "Knots by cordage"}
 

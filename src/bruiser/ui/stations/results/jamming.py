@@ -8,13 +8,14 @@ import numpy as np
 
 from bruiser.core.records.records import JAM_WORDS
 from bruiser.core.units import UnitChoice
+from bruiser.core.words import count
 from bruiser.figures.jam_charts import JamCurve, JamLine, JamMark, jam_curve_figure, jam_ladder
 from bruiser.ui.stations.results.sheet import Behind, Line, Part, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.results.jam_results import JamRow, Untied
 from bruiser.workshop.results.overview import Overview
-from bruiser.workshop.results.result_words import count, percent, say_jam
+from bruiser.workshop.results.result_words import percent, say_jam
 
 HEIGHT_HINT = "Easiest after a hard pull first."
 

@@ -9,6 +9,7 @@ from functools import partial
 from bruiser.core.rating.security import CRITERIA, SecurityCriterion, SecurityLimits
 from bruiser.core.rating.slip import DrawBand
 from bruiser.core.units import UnitChoice
+from bruiser.core.words import count
 from bruiser.figures.direction_chart import direction_figure
 from bruiser.figures.display import Figure
 from bruiser.figures.slip_charts import (
@@ -28,7 +29,6 @@ from bruiser.workshop.findings.directions import direction_matrix, direction_row
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import (
-    count,
     percent,
     say_criterion_seen,
     say_security,

@@ -9,14 +9,16 @@ from functools import partial
 from bruiser.core.rating.efficiency import AGAINST_WORDS, Against
 from bruiser.core.rating.mean_reason import mean_differs, why_mean_differs
 from bruiser.core.rating.security import share_interval
+from bruiser.core.records.records import OUTCOME_WORDS
 from bruiser.core.units import UnitChoice
+from bruiser.core.words import count
 from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
 from bruiser.ui.stations.results.asked import asked_lines
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.lot_results import KnotResult, LotResults, Mark
 from bruiser.workshop.results.overview import Overview, row_key
-from bruiser.workshop.results.result_words import count, percent, say_ladder, say_strength
+from bruiser.workshop.results.result_words import percent, say_ladder, say_strength
 
 SORTS = {"strength": "strongest first", "floor": "highest floor first", "name": "by name"}
 REFERENCE = {
@@ -24,7 +26,6 @@ REFERENCE = {
     Against.LOWEST: "lowest plain pull",
     Against.RATING: "maker's rating",
 }
-_OUTCOME = {"broke": "broke", "came_out": "came out", "outlasted": "outlasted"}
 
 
 @dataclass(frozen=True)
@@ -139,7 +140,7 @@ def mark_of(m: Mark, units: UnitChoice) -> LadderMark | None:
     """A pull as it is drawn; None without a share."""
     if m.share is None:
         return None
-    label = f"{m.code}: {_OUTCOME[m.kind]}, {units.force_text(m.load_n)}"
+    label = f"{m.code}: {OUTCOME_WORDS[m.kind]}, {units.force_text(m.load_n)}"
     if m.left_out:
         label += f"; left out: {m.left_out}"
     return LadderMark(m.pull_id, m.kind, m.share, label, bool(m.left_out))

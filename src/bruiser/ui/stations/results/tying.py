@@ -5,13 +5,14 @@ from __future__ import annotations
 from functools import partial
 
 from bruiser.core.units import UnitChoice
+from bruiser.core.words import count
 from bruiser.figures.rungs import Rung, Rungs, rungs_figure
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.overview import Overview, Tied
-from bruiser.workshop.results.result_words import count, say_tying
+from bruiser.workshop.results.result_words import say_tying
 
 
 def tying_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice) -> Sheet:
