@@ -281,3 +281,12 @@ def test_a_bench_that_cannot_be_opened_leaves_nothing_open_and_says_its_own_reas
     assert "does not know" in window.notice.words
     assert "baseline" not in window.notice.words
     assert (len(closed), window.pull.session) == (1, None)
+
+
+def test_the_load_shown_is_never_above_the_highest(qtbot, window):
+    seen = []
+    window.pull.driver.moved.connect(lambda: seen.append(window.pull.live))
+    loaded(qtbot, window, 1_500.0)
+    pairs = [(s.load_n, s.highest_n) for s in seen if s is not None and s.highest_n > 0]
+    assert len(pairs) > 10
+    assert all(load <= highest for load, highest in pairs)

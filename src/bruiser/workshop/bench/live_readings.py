@@ -109,7 +109,7 @@ class LiveReadings:
         return max(5, round(BLANK_S * self._instrument.info.sample_rate_hz))
 
     def _take_in_load(self, load: Floats, pulling: bool) -> None:
-        """The mean of the last five is shown; the running median decides."""
+        """The running median is shown and decides; before there is one, the mean of five."""
         rate_hz = self._instrument.info.sample_rate_hz
         window = min(_WIDEST, max(3, round(_SMOOTH_S * rate_hz) | 1))
         recent = np.concatenate((self._before_n, load))
@@ -122,7 +122,8 @@ class LiveReadings:
         read = recent[np.isfinite(recent)]
         if len(read) >= window:
             smooth = np.median(sliding_window_view(read, window), axis=1)
-            self._smooth_n = float(smooth[-1])
+            # The same median is shown: the load never stands above the highest.
+            self.now_n = self._smooth_n = float(smooth[-1])
             if smooth.max() > self.highest_n:
                 self.highest_n, self._highest_at = float(smooth.max()), self.travel_m
         fresh = load[np.isfinite(load)]
