@@ -5,6 +5,7 @@ from __future__ import annotations
 import statistics
 import time
 from collections.abc import Callable
+from datetime import datetime
 from importlib.resources import files
 from pathlib import Path
 from shutil import copyfile
@@ -21,6 +22,8 @@ from bruiser.core.statistics.strength import OutcomeCounts
 from bruiser.core.trace import analyse_trace
 from bruiser.workshop.logbook.entries import Logbook, read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
+from bruiser.workshop.plan.plan_cells import PlanDraft
+from bruiser.workshop.plan.planning import outlook
 from bruiser.workshop.results.gathering import Gathered, gather
 from bruiser.workshop.results.jam_results import jam_rows
 from bruiser.workshop.results.knot_cases import knot_cases
@@ -55,7 +58,14 @@ def main() -> None:
         source = files("bruiser.app").joinpath("demo", "fennock-ridge.bruiser")
         workshop = open_workshop(Path(copyfile(str(source), f"{folder}/demo.bruiser")))
         logbook = read_logbook(workshop)
+        plan = PlanDraft(
+            tuple(lot.id for lot in logbook.lots_in_use[:3]),
+            tuple(knot.id for knot in logbook.knots_in_play[:9]),
+            pulls=8,
+        )
+        begin = datetime(2026, 3, 2, 8, 0)
         rows: dict[str, Callable[[], object]] = {
+            "looking ahead at a plan of over 200": lambda: outlook(logbook, plan, begin),
             "maximum likelihood, 1,000 groups of 10": lambda: fit(x, d, 1 - d),
             "full results, 1,000 groups of 10": lambda: rate_groups(cases),
             "trace analysis, 60,000 samples": lambda: analyse_trace(time_s, load, travel),
