@@ -8,7 +8,7 @@ from bruiser.app.build_demo import pull_specimen, void_specimen
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
 from bruiser.core.records.records import Gave, JamLevel, Role
-from bruiser.ui.stations.results.sheet import SHEETS
+from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.desk.lot_commands import AddLot
 from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QLineEdit, QPushButton, QWidget
 
 from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.trace_bench import TraceBench
-from bruiser.ui.stations.results.sheet import SHEETS
+from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.workshop.logbook.entries import read_logbook
 
 

@@ -7,7 +7,7 @@ import pytest
 from bruiser.core.progress import Cancelled
 from bruiser.ui.stations.results import presenter as module
 from bruiser.ui.stations.results.presenter import ALL_LOTS, ResultsPresenter
-from bruiser.ui.stations.results.sheet import QUESTIONS, SHEETS
+from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.ui.stations.results.view import ResultsView
 from bruiser.workshop.findings.excluding import exclude_pull
 from bruiser.workshop.logbook.entries import read_logbook
@@ -30,7 +30,7 @@ def show(desk, tasks, qtbot, lot, sheet="strength"):
 
 def test_it_begins_with_the_lot_most_was_pulled_of(desk):
     assert desk.results.baseline.lot.name == "N7-T"
-    assert desk.title() == QUESTIONS["strength"]
+    assert desk.title() == SHEETS["strength"].question
     keys = [key for key, _ in desk.lots()]
     assert keys[-1] == ALL_LOTS
     assert len(keys) == 8

@@ -21,7 +21,7 @@ from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.stations.guide.view import GuideView
 from bruiser.ui.stations.pull.view import PullView
-from bruiser.ui.stations.results.sheet import SHEETS
+from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.logbook.workshop import open_workshop

@@ -324,7 +324,7 @@ class MainWindow(QMainWindow):
         if self.logbook is None or pull_id not in self.logbook.by_pull:
             return
         from bruiser.ui.kit.trace_bench import TraceBench
-        from bruiser.ui.runtime.trace_desk import TraceDesk
+        from bruiser.ui.kit.trace_desk import TraceDesk
 
         desk = TraceDesk(self.workshop, self.logbook, pull_id)
         desk.failed.connect(self.show_error)

@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 from bruiser.ui.kit.fields import Chips, Field, Form, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
+from bruiser.ui.kit.trace_desk import TraceDesk
 from bruiser.ui.kit.trace_plot import Mark, TracePlot
-from bruiser.ui.runtime.trace_desk import TraceDesk
 from bruiser.ui.theme.tokens import SIDE_WIDTH, SPACE
 
 AGAINST = {"travel": "Against travel", "time": "Against time"}

@@ -13,6 +13,7 @@ from bruiser.ui.kit.parts import button
 from bruiser.ui.stations.results.compare import WAYS
 from bruiser.ui.stations.results.drift import BY
 from bruiser.ui.stations.results.presenter import ResultsPresenter
+from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.ui.stations.results.strength import SORTS
 from bruiser.ui.theme.tokens import SPACE
 
@@ -26,12 +27,6 @@ SHARE_OF = {
 }
 LOT_PX = 300
 FILTERS = ("variant", "host", "dressing", "technician")
-NEEDS: dict[str, tuple[str, ...]] = {
-    "strength": ("sort", "against", "floor", "sure", "filter"),
-    "wraps": ("target",),
-    "compare": ("way", "compared"),
-    "drift": ("by",),
-}
 
 
 class Controls(QWidget):
@@ -122,17 +117,17 @@ class Controls(QWidget):
         p = self._presenter
         self.lot.offer(p.lots())
         self.lot.fill(p.lot_id)
-        self.lot.setVisible(p.asked.sheet != "claims")
-        needed = NEEDS.get(p.asked.sheet, ())
+        kind = SHEETS[p.asked.sheet]
+        self.lot.setVisible(kind.by_lot)
         for key, part in self._parts.items():
-            part.setVisible(key in needed)
+            part.setVisible(key in kind.controls)
         for chips, key in ((self.way, p.shown.way), (self.by, p.shown.by)):
             if chips.key != key:
                 chips.blockSignals(True)
                 chips.pick(key)
                 chips.blockSignals(False)
-        self.compared.setVisible("compared" in needed and p.shown.way == "pairs")
-        self._second.setVisible("filter" in needed and self.filter.isChecked())
+        self.compared.setVisible("compared" in kind.controls and p.shown.way == "pairs")
+        self._second.setVisible("filter" in kind.controls and self.filter.isChecked())
         for key, options in p.filter_options().items():
             self.filters[key].offer(options)
             self.filters[key].fill(getattr(p.asked.filters, key))

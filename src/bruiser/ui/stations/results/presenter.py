@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from PyQt6.QtCore import pyqtSignal
 
@@ -13,16 +13,8 @@ from bruiser.core.rating.efficiency import Against
 from bruiser.core.units import parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.ui.stations.results.claims import claims_sheet
-from bruiser.ui.stations.results.compare import compare_sheet
-from bruiser.ui.stations.results.drift import drift_sheet
-from bruiser.ui.stations.results.jamming import jam_sheet
-from bruiser.ui.stations.results.loads import load_sheet
-from bruiser.ui.stations.results.sheet import QUESTIONS, Behind, Sheet
-from bruiser.ui.stations.results.slip import slip_sheet
-from bruiser.ui.stations.results.strength import LadderChoice, strength_sheet
-from bruiser.ui.stations.results.tying import tying_sheet
-from bruiser.ui.stations.results.wraps import wraps_sheet
+from bruiser.ui.stations.results.sheet import Behind, Sheet
+from bruiser.ui.stations.results.sheets import SHEETS, Chosen, Material
 from bruiser.workshop.findings.excluding import exclude_pull, restore_pull
 from bruiser.workshop.guide.book import read_limits
 from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, TraceRecord, read_trace
@@ -34,20 +26,6 @@ from bruiser.workshop.results.overview import Asked, Filters, Overview, overview
 
 ALL_LOTS = "all"
 TASK = "results"
-
-
-@dataclass
-class Shown:
-    """How the sheets are shown: choices that need nothing worked out again."""
-
-    sort: str = "strength"
-    way: str = "pairs"
-    by: str = "order"
-    rows: dict[str, str] | None = None
-
-    def row(self, sheet: str) -> str:
-        """The row chosen on a sheet."""
-        return (self.rows or {}).get(sheet, "")
 
 
 class ResultsPresenter(Desk):
@@ -65,7 +43,7 @@ class ResultsPresenter(Desk):
         self.asked = Asked("strength", ())
         self.lot_id = ""
         self.found: Overview | None = None
-        self.shown = Shown(rows={})
+        self.shown = Chosen()
         self.selected: str | None = None
         self.opened = Behind("", ())
         self.stopped = False
@@ -209,7 +187,7 @@ class ResultsPresenter(Desk):
 
     def title(self) -> str:
         """The question of the sheet."""
-        return QUESTIONS[self.asked.sheet]
+        return SHEETS[self.asked.sheet].question
 
     def sheet(self) -> Sheet:
         """The sheet as it stands; built once for what was worked out and chosen."""
@@ -225,33 +203,15 @@ class ResultsPresenter(Desk):
             waits = "" if found is None else "Working it out …"
             return Sheet("", None, "", empty="Not worked out." if self.stopped else waits)
         row = self.shown.row(found.asked.sheet)
-        match found.asked.sheet:
-            case "slip":
-                return slip_sheet(found, logbook, row, units)
-            case "jamming":
-                return jam_sheet(found, row, units)
-            case "wraps":
-                return wraps_sheet(found, row, units)
-            case "tying":
-                return tying_sheet(found, logbook, row, units)
-            case "compare":
-                return compare_sheet(found, self.shown.way, units)
-            case "drift":
-                return drift_sheet(found, self.shown.by, units)
-            case "claims":
-                return claims_sheet(found, logbook, row, units)
-        choice = LadderChoice(self.shown.sort, row)
-        if len(found.shown) == 1 and found.shown[0].baseline.median_n is None:
-            return load_sheet(found, units)
-        return strength_sheet(found, logbook, choice, units)
+        return SHEETS[found.asked.sheet].build(Material(found, logbook, row, self.shown, units))
 
     def tap(self, key: str) -> None:
         """Something in a chart, a table or a line was pointed at."""
         if key.startswith("row:"):
-            rows = dict(self.shown.rows or {})
+            rows = dict(self.shown.rows)
             name = key.removeprefix("row:")
             rows[self.asked.sheet] = "" if rows.get(self.asked.sheet) == name else name
-            self.show(rows=rows)
+            self.show(rows=tuple(rows.items()))
             return
         behind = self.sheet().behind.get(key)
         if behind is not None:

@@ -9,28 +9,6 @@ from bruiser.figures.display import Figure
 
 Draw = Callable[[float, float], Figure]
 
-SHEETS: dict[str, str] = {
-    "strength": "Strength",
-    "slip": "Security",
-    "jamming": "Jamming",
-    "wraps": "Wraps",
-    "tying": "Tying",
-    "compare": "Compare",
-    "drift": "Drift",
-    "claims": "Claims",
-}
-
-QUESTIONS: dict[str, str] = {
-    "strength": "How much of the rope is left in the knot",
-    "slip": "Will it stay tied",
-    "jamming": "Will it come undone afterwards",
-    "wraps": "How many wraps are enough",
-    "tying": "Is it tied right, and how fast",
-    "compare": "Which can these pulls tell apart",
-    "drift": "Did the bench, the days or the hands drift",
-    "claims": "What holds of what is said",
-}
-
 
 @dataclass(frozen=True)
 class Behind:

@@ -14,7 +14,8 @@ from bruiser.ui.kit.working_line import WorkingLine
 from bruiser.ui.stations.results.controls import Controls
 from bruiser.ui.stations.results.presenter import ResultsPresenter
 from bruiser.ui.stations.results.pulls_panel import PullsPanel
-from bruiser.ui.stations.results.sheet import SHEETS, Line, Part, Sheet
+from bruiser.ui.stations.results.sheet import Line, Part, Sheet
+from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.ui.theme.tokens import SPACE
 
 NARROW_PX = 960
@@ -62,7 +63,7 @@ class ResultsView(StationPage):
     def __init__(self, presenter: ResultsPresenter) -> None:
         super().__init__("results")
         self._presenter = presenter
-        self.sheets = Chips("results.sheet", SHEETS)
+        self.sheets = Chips("results.sheet", {k.key: k.name for k in SHEETS.values()})
         self.controls = Controls(presenter)
         self.chart = ChartFrame("results.chart")
         self.side = ChartFrame("results.side")

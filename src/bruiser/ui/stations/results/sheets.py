@@ -1,0 +1,129 @@
+"""The sheets of Results, each declared once: what it asks, how it is built, what it offers."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from bruiser.core.units import UnitChoice
+from bruiser.ui.stations.results.claims import claims_sheet
+from bruiser.ui.stations.results.compare import compare_sheet
+from bruiser.ui.stations.results.drift import drift_sheet
+from bruiser.ui.stations.results.jamming import jam_sheet
+from bruiser.ui.stations.results.loads import load_sheet
+from bruiser.ui.stations.results.sheet import Sheet
+from bruiser.ui.stations.results.slip import slip_sheet
+from bruiser.ui.stations.results.strength import LadderChoice, strength_sheet
+from bruiser.ui.stations.results.tying import tying_sheet
+from bruiser.ui.stations.results.wraps import wraps_sheet
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.results.overview import Overview
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """How the sheets are shown: choices that need nothing worked out again."""
+
+    sort: str = "strength"
+    way: str = "pairs"
+    by: str = "order"
+    rows: tuple[tuple[str, str], ...] = ()
+
+    def row(self, sheet: str) -> str:
+        """The row chosen on a sheet."""
+        return dict(self.rows).get(sheet, "")
+
+
+@dataclass(frozen=True)
+class Material:
+    """What a sheet is built from; `row` is the key of the row looked at."""
+
+    found: Overview
+    logbook: Logbook
+    row: str
+    chosen: Chosen
+    units: UnitChoice
+
+
+@dataclass(frozen=True)
+class SheetKind:
+    """One sheet; what it works out stands under its key in the workshop's overview.
+
+    Parameters
+    ----------
+    controls : tuple of str
+        Which of the controls above the chart it needs.
+    by_lot : bool
+        Whether it is about the lot chosen, not about all of them.
+    """
+
+    key: str
+    name: str
+    question: str
+    build: Callable[[Material], Sheet]
+    controls: tuple[str, ...] = ()
+    by_lot: bool = True
+
+
+def _strength(m: Material) -> Sheet:
+    if len(m.found.shown) == 1 and m.found.shown[0].baseline.median_n is None:
+        return load_sheet(m.found, m.units)
+    return strength_sheet(m.found, m.logbook, LadderChoice(m.chosen.sort, m.row), m.units)
+
+
+_LIST = (
+    SheetKind(
+        "strength",
+        "Strength",
+        "How much of the rope is left in the knot",
+        _strength,
+        ("sort", "against", "floor", "sure", "filter"),
+    ),
+    SheetKind(
+        "slip",
+        "Security",
+        "Will it stay tied",
+        lambda m: slip_sheet(m.found, m.logbook, m.row, m.units),
+    ),
+    SheetKind(
+        "jamming",
+        "Jamming",
+        "Will it come undone afterwards",
+        lambda m: jam_sheet(m.found, m.row, m.units),
+    ),
+    SheetKind(
+        "wraps",
+        "Wraps",
+        "How many wraps are enough",
+        lambda m: wraps_sheet(m.found, m.row, m.units),
+        ("target",),
+    ),
+    SheetKind(
+        "tying",
+        "Tying",
+        "Is it tied right, and how fast",
+        lambda m: tying_sheet(m.found, m.logbook, m.row, m.units),
+    ),
+    SheetKind(
+        "compare",
+        "Compare",
+        "Which can these pulls tell apart",
+        lambda m: compare_sheet(m.found, m.chosen.way, m.units),
+        ("way", "compared"),
+    ),
+    SheetKind(
+        "drift",
+        "Drift",
+        "Did the bench, the days or the hands drift",
+        lambda m: drift_sheet(m.found, m.chosen.by, m.units),
+        ("by",),
+    ),
+    SheetKind(
+        "claims",
+        "Claims",
+        "What holds of what is said",
+        lambda m: claims_sheet(m.found, m.logbook, m.row, m.units),
+        by_lot=False,
+    ),
+)
+SHEETS = {kind.key: kind for kind in _LIST}
