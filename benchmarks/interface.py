@@ -1,15 +1,14 @@
-"""Times what a person sees: panning, zooming, scrolling, opening a long trace, a large plan."""
+"""Times what a person sees: scrolling, zooming, panning."""
 
 from __future__ import annotations
 
 import os
-import statistics
-import time
-from collections.abc import Callable
+from collections.abc import Iterator
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
+from benchmarks.timing import Timing, median_seconds
 from PyQt6.QtWidgets import QApplication
 
 from bruiser.core.records.layouts import LAYOUTS
@@ -18,17 +17,7 @@ from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.trace_plot import TracePlot
 from bruiser.ui.theme.theme import dress
 
-FRAME_MS = 1000 / 30
-
-
-def median_ms(act: Callable[[int], object], times: int = 40) -> float:
-    """Median duration of an act in millisecond; it is handed its number."""
-    taken = []
-    for n in range(times):
-        began = time.perf_counter()
-        act(n)
-        taken.append(time.perf_counter() - began)
-    return 1000 * statistics.median(taken)
+FRAME_S = 1 / 30
 
 
 def scroll_specimens() -> float:
@@ -48,7 +37,7 @@ def scroll_specimens() -> float:
         bar.setValue(bar.value() + 12)
         port.repaint()
 
-    return median_ms(page)
+    return median_seconds(page, 40)
 
 
 def zoom_trace() -> float:
@@ -62,17 +51,19 @@ def zoom_trace() -> float:
         plot.zoom_to(2.0 * n, 2.0 * n + 60 / (n + 1))
         plot.grab()
 
-    return median_ms(zoom, 30)
+    return median_seconds(zoom, 30)
 
 
 def pan_pyramid() -> float:
     """What a window of a million samples takes before it is drawn."""
     pyramid = Pyramid(np.random.default_rng(1).standard_normal(1_000_000))
-    return median_ms(lambda n: pyramid.window(1_000 * n, 500_000 + 1_000 * n, 1_000), 200)
+    return median_seconds(lambda n: pyramid.window(1_000 * n, 500_000 + 1_000 * n, 1_000), 200)
 
 
-def main() -> None:
-    app = QApplication([])
+def timings() -> Iterator[Timing]:
+    """What a person sees, beside one frame at 30 Hz."""
+    app = QApplication.instance() or QApplication([])
+    assert isinstance(app, QApplication)
     dress(app)
     rows = {
         "a page down of 2,000 specimens": scroll_specimens,
@@ -80,9 +71,4 @@ def main() -> None:
         "thinning a million samples out": pan_pyramid,
     }
     for name, measure in rows.items():
-        took = measure()
-        print(f"{took / FRAME_MS:9.2f} x   a frame at 30 Hz: {name} ({took:.2f} ms)")
-
-
-if __name__ == "__main__":
-    main()
+        yield Timing(name=name, took_s=measure(), beside_s=FRAME_S, beside="of a frame at 30 Hz")

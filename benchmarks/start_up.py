@@ -7,7 +7,10 @@ import resource
 import subprocess
 import sys
 import tempfile
+from collections.abc import Iterator
 from statistics import median
+
+from benchmarks.timing import Timing
 
 BARE = """
 import numpy, pyqtgraph, scipy.special, scipy.stats
@@ -35,7 +38,7 @@ def processor_s(command: list[str], home: str) -> float:
     return after.ru_utime + after.ru_stime - before.ru_utime - before.ru_stime
 
 
-def main(rounds: int = 7) -> None:
+def timings(rounds: int = 7) -> Iterator[Timing]:
     """Run the three in turn, so that a busy moment meets each; the first round is not counted."""
     commands = (
         [sys.executable, "-c", BARE],
@@ -45,11 +48,6 @@ def main(rounds: int = 7) -> None:
     with tempfile.TemporaryDirectory() as home:
         taken = [[processor_s(c, home) for c in commands] for _ in range(rounds + 1)][1:]
     bare = median(row[0] for row in taken)
-    window = median(row[1] / row[0] for row in taken)
-    command_line = median(row[2] / row[0] for row in taken)
-    print(f"{window:9.2f} x   window with the demo beside a bare one ({bare:.2f} s)")
-    print(f"{command_line:9.2f} x   bruiser-cli --help beside the bare window")
-
-
-if __name__ == "__main__":
-    main()
+    for column, name in ((1, "a window with the demo"), (2, "bruiser-cli --help")):
+        ratio = median(row[column] / row[0] for row in taken)
+        yield Timing(name=name, took_s=ratio * bare, beside_s=bare, beside="of a bare window")

@@ -1,10 +1,8 @@
-"""Times the work that must stay fast: ``./run bench``. Prints the median of several runs."""
+"""Times what is worked out: plans, fits, ratings, traces, campaigns."""
 
 from __future__ import annotations
 
-import statistics
-import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from datetime import datetime
 from importlib.resources import files
 from pathlib import Path
@@ -13,6 +11,7 @@ from tempfile import TemporaryDirectory
 
 import numpy as np
 from benchmarks.campaign import large_campaign
+from benchmarks.timing import Timing, median_seconds
 
 from bruiser.core.memory import Memory
 from bruiser.core.rating.efficiency import Case
@@ -31,18 +30,16 @@ from bruiser.workshop.results.lot_results import all_results, campaign_report, l
 from bruiser.workshop.results.slipping import slip_rows
 
 
-def median_seconds(work: Callable[[], object], runs: int = 5) -> float:
-    """Median duration of `work` after one unmeasured run."""
-    work()
-    taken = []
-    for _ in range(runs):
-        began = time.perf_counter()
-        work()
-        taken.append(time.perf_counter() - began)
-    return statistics.median(taken)
+def beside_a_sort(name: str, work: Callable[[], object], times: int = 5) -> Timing:
+    """Time some work beside sorting a million numbers, done right before it."""
+    numbers = np.random.default_rng(1).random(1_000_000)
+    sort_s = median_seconds(lambda _: np.sort(numbers), 9)
+    took_s = median_seconds(lambda _: work(), times)
+    return Timing(name=name, took_s=took_s, beside_s=sort_s, beside="of sorting a million numbers")
 
 
-def main() -> None:
+def timings() -> Iterator[Timing]:
+    """What is worked out, beside sorting a million numbers on the same machine."""
     rng = np.random.default_rng(1)
     x = np.log(7_000) + 0.06 * rng.standard_normal((1_000, 10))
     d = (rng.random((1_000, 10)) < 0.7).astype(float)
@@ -73,7 +70,7 @@ def main() -> None:
             "results of all demo lots": lambda: [lot_results(logbook, p) for p in logbook.lots],
         }
         for name, work in rows.items():
-            print(f"{1000 * median_seconds(work):9.1f} ms  {name}")
+            yield beside_a_sort(name, work)
         workshop.close()
     large = large_campaign()
     gathered, memory = gather(large), Memory()
@@ -85,7 +82,7 @@ def main() -> None:
         "strengths again, nothing changed": lambda: all_results(gathered, memory=memory),
     }
     for name, work in whole.items():
-        print(f"{1000 * median_seconds(work, 3):9.1f} ms  {name}")
+        yield beside_a_sort(name, work, 3)
 
 
 def everything(logbook: Logbook, gathered: Gathered, what: str) -> object:
@@ -93,7 +90,3 @@ def everything(logbook: Logbook, gathered: Gathered, what: str) -> object:
     cases = [(c, 14_000.0) for lot in logbook.lots for c in knot_cases(gathered, lot.id)]
     rate = slip_rows if what == "slip" else jam_rows
     return [rate(cases[n : n + 100]) for n in range(0, len(cases), 100)]
-
-
-if __name__ == "__main__":
-    main()

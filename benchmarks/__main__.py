@@ -1,0 +1,30 @@
+"""``./run bench [--json FILE]``: what must stay fast, as ratios of one run."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from dataclasses import asdict
+from pathlib import Path
+
+from benchmarks import interface, start_up, sums
+from benchmarks.timing import Timing
+
+
+def main(arguments: list[str] | None = None) -> None:
+    """Time everything, print each line as it is known, and write the file asked for."""
+    parser = argparse.ArgumentParser(prog="./run bench", description=__doc__)
+    parser.add_argument("--json", type=Path, metavar="FILE", help="write the figures here as well")
+    asked = parser.parse_args(arguments)
+    done: list[Timing] = []
+    for source in (start_up, interface, sums):
+        for timing in source.timings():
+            done.append(timing)
+            print(timing.line(), flush=True)
+    if asked.json is not None:
+        rows = [{**asdict(timing), "ratio": timing.ratio} for timing in done]
+        asked.json.write_text(json.dumps({"timings": rows}, indent=2) + "\n", encoding="utf-8")
+
+
+if __name__ == "__main__":
+    main()
