@@ -4,10 +4,11 @@ import pytest
 
 from bruiser.core.choice.criteria import Measure, Met, PassCriterion, Reading, judge_criterion
 from bruiser.core.rating.claims import ClaimKind, Verdict, judge_interval, judge_never
-from bruiser.core.rating.groups import GroupKey, labels, merge
+from bruiser.core.rating.groups import GroupKey, TiedOn, labels, merge
 from bruiser.core.statistics.measurement import LoadCell, ratio_with_cells, with_cell
 from bruiser.core.statistics.strength import Interval
 
+_PIN = TiedOn(diameter_m=0.012, over_cord=1.5)
 KEEPS = ClaimKind.KEEPS_AT_LEAST
 
 
@@ -112,8 +113,10 @@ def test_a_cell_of_unknown_class_is_not_taken_as_faultless():
 
 
 def test_groups_are_named_by_what_sets_them_apart():
-    thin, thick = (GroupKey("bowline", "P8", "dry", host=f"pin {d} mm") for d in (12, 30))
-    other = GroupKey("eight", "P8", "dry", host="pin 12 mm")
+    thin, thick = (
+        GroupKey("bowline", "P8", "dry", host=TiedOn(diameter_m=d / 1000)) for d in (12, 30)
+    )
+    other = GroupKey("eight", "P8", "dry", host=TiedOn(diameter_m=0.012))
     found = labels([thin, thick, other])
     assert found[thin] == "bowline, pin 12 mm"
     assert found[thick] == "bowline, pin 30 mm"
@@ -123,9 +126,15 @@ def test_groups_are_named_by_what_sets_them_apart():
 
 
 def test_what_is_usual_is_not_said_in_a_name():
-    plain = GroupKey("eight", "P8", "dry", host="pin 12 mm, D/d 1.5")
-    crossed = GroupKey("eight", "P8", "dry", host="pin 12 mm, D/d 1.5", dressing="crossed")
-    edge = GroupKey("eight", "P8", "dry", host="edge 1, steel, D/d 1", method="over an edge")
+    plain = GroupKey("eight", "P8", "dry", host=_PIN)
+    crossed = GroupKey("eight", "P8", "dry", host=_PIN, dressing="crossed")
+    edge = GroupKey(
+        "eight",
+        "P8",
+        "dry",
+        host=TiedOn(name="edge 1", material="steel", over_cord=1.0),
+        method="over an edge",
+    )
     found = labels([plain, crossed, edge])
     assert found[plain] == "eight, pin 12 mm"
     assert found[crossed] == "eight, pin 12 mm, crossed"
@@ -133,11 +142,26 @@ def test_what_is_usual_is_not_said_in_a_name():
 
 
 def test_names_that_would_be_alike_say_everything():
-    one = GroupKey("eight", "P8", "dry", host="post 1, rough steel")
-    two = GroupKey("eight", "P8", "dry", host="post 1, smooth steel")
+    one = GroupKey(
+        "eight", "P8", "dry", host=TiedOn(name="post 1", finish="rough", material="steel")
+    )
+    two = GroupKey(
+        "eight", "P8", "dry", host=TiedOn(name="post 1", finish="smooth", material="steel")
+    )
     found = labels([one, two])
     assert found == {one: "eight, post 1, rough steel", two: "eight, post 1, smooth steel"}
     assert labels([]) == {}
+
+
+def test_what_a_knot_is_tied_on_is_a_record_whose_words_come_last():
+    same = TiedOn(diameter_m=0.012 + 1e-12, over_cord=1.5 - 1e-9)
+    other = TiedOn(diameter_m=0.01204, over_cord=1.505)
+    assert same == _PIN
+    assert str(_PIN) == "pin 12 mm, D/d 1.5"
+    assert other != _PIN
+    post = TiedOn(name="post 1", diameter_m=0.06, over_cord=7.5, finish="painted", material="steel")
+    assert (post.called, str(post)) == ("post 1", "post 1, painted steel, D/d 7.5")
+    assert (TiedOn().called, str(TiedOn())) == ("", "")
 
 
 def test_groups_are_merged_only_by_the_user_and_say_so():

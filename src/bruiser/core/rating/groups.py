@@ -10,19 +10,59 @@ from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.strength import Caveat
 
 
+@dataclass(frozen=True, order=True, kw_only=True)
+class TiedOn:
+    """What a knot is bent around or tied on: a pin, or a fixture of the bench book by its name.
+
+    Attributes
+    ----------
+    name
+        Of the fixture; empty for a plain pin, and for nothing at all.
+    diameter_m, over_cord
+        Its diameter in metre, and D/d; 0 for nothing at all. Kept to the micrometre and to four
+        decimals, so that a pin given in inches is the one given in millimetres.
+    finish, material
+        Of the fixture.
+    """
+
+    name: str = ""
+    diameter_m: float = 0.0
+    over_cord: float = 0.0
+    finish: str = ""
+    material: str = ""
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "diameter_m", round(self.diameter_m, 6))
+        object.__setattr__(self, "over_cord", round(self.over_cord, 4))
+
+    @property
+    def called(self) -> str:
+        """Its name alone; empty for nothing."""
+        pin = f"pin {1000 * self.diameter_m:g} mm" if self.diameter_m else ""
+        return self.name or pin
+
+    def __str__(self) -> str:
+        """Name, surface and D/d; empty for nothing."""
+        surface = f"{self.finish} {self.material}".strip()
+        ratio = f"D/d {self.over_cord:.1f}" if self.over_cord else ""
+        return ", ".join(part for part in (self.called, surface, ratio) if part)
+
+
+ON_NOTHING = TiedOn()
+
+
 @dataclass(frozen=True, order=True)
 class GroupKey:
     """All that must be equal for pulls to stand behind one number.
 
     `cordage_b` is the second lot of a bend of unlike lines, or the host of a friction hitch.
-    `host` names pin or host with material and D/d.
     """
 
     knot: str
     cordage: str
     condition: str
     cordage_b: str = ""
-    host: str = ""
+    host: TiedOn = ON_NOTHING
     method: str = "ramp"
     direction: str = ""
     dressing: str = "dressed"
@@ -58,8 +98,8 @@ def _label(key: GroupKey, differ: list[str], short: dict[str, dict[str, str]]) -
     said = [key.knot]
     for name in differ:
         value = getattr(key, name)
-        text = short.get(name, {}).get(value, value or f"no {name}")
-        said.append(text.partition(", ")[0] if short and name == "host" else text)
+        whole = value.called if short and isinstance(value, TiedOn) else str(value)
+        said.append(short.get(name, {}).get(whole, whole or f"no {name}"))
     return ", ".join(part for part in said if part)
 
 
@@ -96,7 +136,9 @@ def merge(keys: list[GroupKey]) -> Grouping:
     if len(unique) == 1:
         return Grouping(unique, first.knot)
     differ = [f.name for f in fields(GroupKey) if len({getattr(k, f.name) for k in unique}) > 1]
-    values = "; ".join(f"{n}: {', '.join(sorted({getattr(k, n) for k in unique}))}" for n in differ)
+    values = "; ".join(
+        f"{n}: {', '.join(sorted({str(getattr(k, n)) for k in unique}))}" for n in differ
+    )
     return Grouping(unique, f"{first.knot}, merged over {values}")
 
 

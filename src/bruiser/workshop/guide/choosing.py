@@ -191,14 +191,14 @@ def _other_kind(knot: Knot, profile: UseProfile, logbook: Logbook) -> bool:
 
 def _unmeasured(one: RatedKnot, profile: UseProfile, reasons: list[Refusal]) -> list[Refusal]:
     """Ratings that count and are missing; what a requirement said already is not said again."""
-    missing = not_measured(one.gauges, profile.weights)
-    if any(r.words.startswith("opening") for r in reasons):
-        missing = tuple(r for r in missing if r is not Rating.OPENING)
+    said = {reason.lacks for reason in reasons}
+    missing = [r for r in not_measured(one.gauges, profile.weights) if r not in said]
     return [
         Refusal(
             f"{SCALES[r].name.lower()} not measured: {one.gauges[r].why}",
             False,
             one.gauges[r].found.pull_ids,
+            lacks=r,
         )
         for r in missing
     ]

@@ -185,7 +185,7 @@ def _strength(row: KnotResult, lot: Lot, *, several: bool) -> StrengthFacts:
     reference = row.result.reference_n
     way = row.key.direction or row.group.method
     if several and not row.key.direction:
-        way = f"{row.group.method}, {row.key.host.partition(',')[0] or lot.name}"
+        way = f"{row.group.method}, {row.key.host.called or lot.name}"
     return StrengthFacts(
         way,
         None if interval is None else interval.value,

@@ -155,7 +155,7 @@ def _ways(case: KnotCase, rows: Sequence[KnotResult], asked: Conditions) -> tupl
     if asked.directions:
         mine = [r for r in mine if r.key.direction in ("", *asked.directions)]
     if asked.host:
-        mine = [r for r in mine if asked.host.lower() in r.key.host.lower()]
+        mine = [r for r in mine if asked.host.lower() in str(r.key.host).lower()]
     return tuple(sorted(mine, key=_weakness))
 
 
@@ -192,7 +192,7 @@ def _strength(
     n = eff.counts.specimens
     basis = f"{count(n, 'pull')}, {eff.counts.broke} broke, {eff.counts.came_out} came out"
     if len(ways) > 1:
-        how = row.key.direction or row.key.host.partition(",")[0] or row.group.method
+        how = row.key.direction or row.key.host.called or row.group.method
         basis += f"; the weakest of {len(ways)} ways ({how})"
     caveat = str(eff.caveats[0]) if eff.caveats else ""
     return Measured(eff.interval, n, basis, draws, pulls, caveat)

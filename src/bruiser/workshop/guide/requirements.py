@@ -23,11 +23,14 @@ class Refusal:
         Whether it fails a requirement; else something it needs was not measured.
     pull_ids : tuple of str
         The pulls that say so.
+    lacks : Rating or None
+        The rating whose measurement is missing, where that is the reason.
     """
 
     words: str
     excluded: bool = True
     pull_ids: tuple[str, ...] = ()
+    lacks: Rating | None = None
 
 
 def say_needs(profile: UseProfile) -> tuple[str, ...]:
@@ -129,7 +132,7 @@ def _opens(rated: RatedKnot, profile: UseProfile) -> list[Refusal]:
     at = percent(profile.load)
     if measured is None:
         words = f"opening after {at} % not measured: {gauge.why}"
-        return [Refusal(words, False, gauge.found.pull_ids)]
+        return [Refusal(words, False, gauge.found.pull_ids, lacks=Rating.OPENING)]
     if measured.interval.value >= OPENS_MORE_OFTEN:
         return []
     chance = percent(measured.interval.value)

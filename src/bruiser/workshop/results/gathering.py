@@ -8,7 +8,7 @@ from datetime import date
 
 import numpy as np
 
-from bruiser.core.rating.groups import GroupKey, labels
+from bruiser.core.rating.groups import ON_NOTHING, GroupKey, TiedOn, labels
 from bruiser.core.rating.jamming import JAM_ORDER
 from bruiser.core.rating.report import GroupData, PullContext
 from bruiser.core.records.layouts import End
@@ -100,10 +100,16 @@ def group_key(specimen: Specimen, end: End) -> GroupKey | None:
     if knot is None:
         return None
     lot, pin = specimen.lot, specimen.pin_diameter_m
-    host = f"pin {1000 * pin:g} mm, D/d {pin / lot.diameter_m:.1f}" if pin else ""
+    host = TiedOn(diameter_m=pin, over_cord=pin / lot.diameter_m) if pin else ON_NOTHING
     if specimen.fixture is not None:
         f = specimen.fixture
-        host = f"{f.name}, {f.finish} {f.material}, D/d {f.diameter_m / lot.diameter_m:.1f}"
+        host = TiedOn(
+            name=f.name,
+            diameter_m=f.diameter_m,
+            over_cord=f.diameter_m / lot.diameter_m,
+            finish=f.finish,
+            material=f.material,
+        )
     plan = specimen.method
     return GroupKey(
         knot.title,

@@ -73,7 +73,7 @@ class Filters:
         return (
             (self.every_method or tells(group.method, Tells.STRENGTH))
             and self.variant in ("", knot.variant)
-            and self.host in ("", key.host)
+            and self.host in ("", str(key.host))
             and self.dressing in ("", key.dressing)
         )
 

@@ -287,7 +287,7 @@ class ResultsPresenter(Desk):
         """What can be filtered by, in the lots shown."""
         groups = [] if self.found is None else self._groups(self.found)
         variants = {g.knot.variant for g in groups if g.knot is not None}
-        hosts = {g.key.host for g in groups if g.key is not None}
+        hosts = {str(g.key.host) for g in groups if g.key is not None}
         dressings = {g.key.dressing for g in groups if g.key is not None}
         logbook = self.logbook
         people = (

@@ -291,7 +291,7 @@ def _left_out_lines(rows: list[KnotResult]) -> list[Line]:
 def _host_lines(found: Overview, rows: list[KnotResult]) -> list[Line]:
     mixed: set[str] = set()
     for results in found.shown:
-        hosts = {r.key.host.split(",")[0] for r in rows if r.lot.id == results.baseline.lot.id}
+        hosts = {r.key.host.called for r in rows if r.lot.id == results.baseline.lot.id}
         mixed |= hosts if len(hosts) > 1 else set()
     if not mixed:
         return []
