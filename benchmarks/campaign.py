@@ -26,7 +26,16 @@ LEVELS = (JamLevel.HAND, JamLevel.WORKED, JamLevel.TOOL, JamLevel.CUT)
 
 
 def _lot(n: int) -> Lot:
-    return Lot(f"lot{n}", f"L{n:03}", "nylon", "kernmantle", 0.008, "new, dry", 14_000.0, "minimum")
+    return Lot(
+        id=f"lot{n}",
+        name=f"L{n:03}",
+        material="nylon",
+        construction="kernmantle",
+        diameter_m=0.008,
+        condition="new, dry",
+        rated_strength_n=14_000.0,
+        rating_means="minimum",
+    )
 
 
 def _entry(specimen: Specimen, load_n: float, rng: np.random.Generator, number: int) -> Entry:
@@ -35,11 +44,30 @@ def _entry(specimen: Specimen, load_n: float, rng: np.random.Generator, number: 
     minute = number % 60
     day = 1 + number // 400
     pull = Pull(
-        key, specimen.id, f"2026-{1 + day // 28:02}-{1 + day % 28:02}T10:{minute:02}:00Z", "bench",
-        500.0, 0.008, 25_000.0, 2.0, "TV" if number % 2 else "OQ",
-    )  # fmt: skip
+        id=key,
+        specimen_id=specimen.id,
+        started_at=f"2026-{1 + day // 28:02}-{1 + day % 28:02}T10:{minute:02}:00Z",
+        instrument="bench",
+        sample_rate_hz=500.0,
+        rate_m_s=0.008,
+        capacity_n=25_000.0,
+        resolution_n=2.0,
+        technician="TV" if number % 2 else "OQ",
+    )
     if specimen.knot_a is None:
-        return Entry(specimen, pull, None, Finding(f"f{key}", key, "", Gave.BROKE, "span", load_n))
+        return Entry(
+            specimen=specimen,
+            pull=pull,
+            analysis=None,
+            finding=Finding(
+                id=f"f{key}",
+                pull_id=key,
+                made_at="",
+                gave=Gave.BROKE,
+                place="span",
+                peak_load_n=load_n,
+            ),
+        )
     gave, place = Gave.BROKE, "knot_a"
     if outcome > 0.9:
         gave, place, load_n = Gave.STOPPED, None, 0.85 * load_n
@@ -48,21 +76,44 @@ def _entry(specimen: Specimen, load_n: float, rng: np.random.Generator, number: 
     stuck = 1 / (1 + math.exp(-(math.log(load_n / 14_000) - math.log(0.65)) / 0.18))
     seen = tuple(
         KnotInspection(
-            end, LEVELS[int(rng.random() < stuck) * 2 + int(rng.random() < 0.4)], 8.0 + n
+            end=end,
+            jam_level=LEVELS[int(rng.random() < stuck) * 2 + int(rng.random() < 0.4)],
+            untie_s=8.0 + n,
         )
         for n, end in enumerate((End.B,) if place else tuple(End))
     )
-    draws = tuple(TailDraw(t.key, 0.01 * rng.random()) for t in specimen.layout.tails)
-    finding = Finding(f"f{key}", key, "", gave, place, load_n, draws, seen)
-    return Entry(specimen, pull, None, finding)
+    draws = tuple(TailDraw(key=t.key, draw_m=0.01 * rng.random()) for t in specimen.layout.tails)
+    finding = Finding(
+        id=f"f{key}",
+        pull_id=key,
+        made_at="",
+        gave=gave,
+        place=place,
+        peak_load_n=load_n,
+        draws=draws,
+        inspections=seen,
+    )
+    return Entry(specimen=specimen, pull=pull, analysis=None, finding=finding)
 
 
 def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int = 1) -> Logbook:
     """A logbook of `lots` times `knots` groups of `pulls` each; five straight pulls a lot."""
     rng = np.random.default_rng(seed)
-    tied = [Knot(f"k{k}", "bowline", "plain", f"Knot {k}", "end loop") for k in range(knots)]
+    tied = [
+        Knot(id=f"k{k}", structure="bowline", variant="plain", name=f"Knot {k}", family="end loop")
+        for k in range(knots)
+    ]
     made, entries = [_lot(n) for n in range(lots)], []
-    blank = Specimen("", "", Role.BASELINE, made[0], "baseline", 0, 0.5, pin_diameter_m=0.012)
+    blank = Specimen(
+        id="",
+        code="",
+        role=Role.BASELINE,
+        lot=made[0],
+        layout_key="baseline",
+        queue_position=0,
+        span_m=0.5,
+        pin_diameter_m=0.012,
+    )
     for lot in made:
         plain = 14_000 * math.exp(0.05 * rng.standard_normal())
         for knot in (None, *tied):
@@ -81,4 +132,4 @@ def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int 
                     )
                 entries.append(_entry(specimen, load, rng, number))
     by_pull = {e.pull.id: e for e in entries if e.pull is not None}
-    return Logbook(tuple(made), tuple(tied), tuple(entries), by_pull)
+    return Logbook(lots=tuple(made), knots=tuple(tied), entries=tuple(entries), by_pull=by_pull)

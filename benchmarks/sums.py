@@ -12,11 +12,13 @@ from tempfile import TemporaryDirectory
 import numpy as np
 from benchmarks.campaign import large_campaign
 from benchmarks.timing import Timing, median_seconds
+from scipy import stats
+from validation.trace_report import speed_factor
 
 from bruiser.core.memory import Memory
 from bruiser.core.rating.efficiency import Case
 from bruiser.core.rating.rate import rate_groups
-from bruiser.core.statistics.censored import Sample, fit
+from bruiser.core.statistics.censored import Floats, Sample, fit
 from bruiser.core.statistics.strength import OutcomeCounts
 from bruiser.core.trace import analyse_trace
 from bruiser.workshop.logbook.entries import Logbook, read_logbook
@@ -38,32 +40,62 @@ def beside_a_sort(name: str, work: Callable[[], object], times: int = 5) -> Timi
     return Timing(name=name, took_s=took_s, beside_s=sort_s, beside="of sorting a million numbers")
 
 
+def beside_one_by_one(x: Floats, d: Floats, loop: int = 25) -> Timing:
+    """Time the fits of all groups at once beside scipy's own, one by one."""
+
+    def one_by_one() -> None:
+        for k in range(loop):
+            data = stats.CensoredData.right_censored(np.exp(x[k]), d[k] < 1)
+            stats.lognorm.fit(data, floc=0)
+
+    return Timing(
+        name=f"maximum likelihood, {len(x):,} groups at once",
+        took_s=median_seconds(lambda _: fit(x, d, 1 - d), 5),
+        beside_s=median_seconds(lambda _: one_by_one(), 3) * len(x) / loop,
+        beside="of scipy's fits one by one",
+    )
+
+
 def timings() -> Iterator[Timing]:
     """What is worked out, beside sorting a million numbers on the same machine."""
     rng = np.random.default_rng(1)
     x = np.log(7_000) + 0.06 * rng.standard_normal((1_000, 10))
     d = (rng.random((1_000, 10)) < 0.7).astype(float)
     plain = np.log(10_000) + 0.04 * rng.standard_normal(5)
-    base = Sample(plain, np.ones(5), np.zeros(5))
+    base = Sample(ln_load=plain, events=np.ones(5), floors=np.zeros(5))
     d[:, :2] = 1
-    cases = [Case(Sample(x[k], d[k], 1 - d[k]), base, OutcomeCounts()) for k in range(1_000)]
+    cases = [
+        Case(
+            knot=Sample(ln_load=x[k], events=d[k], floors=1 - d[k]),
+            baseline=base,
+            counts=OutcomeCounts(),
+        )
+        for k in range(1_000)
+    ]
     n = 60_000
     time_s = np.arange(n) / 500
     load = 8_000 * np.linspace(0, 1, n) + 3 * rng.standard_normal(n)
     travel = np.linspace(0, 0.4, n)
+    yield beside_one_by_one(x, d)
+    factor, took_s = speed_factor()
+    yield Timing(
+        name="trace analysis, 1,000,000 samples",
+        took_s=took_s,
+        beside_s=took_s / factor,
+        beside="of their max and cumsum",
+    )
     with TemporaryDirectory() as folder:
         source = files("bruiser.app").joinpath("demo", "fennock-ridge.bruiser")
         workshop = open_workshop(Path(copyfile(str(source), f"{folder}/demo.bruiser")))
         logbook = read_logbook(workshop)
         plan = PlanDraft(
-            tuple(lot.id for lot in logbook.lots_in_use[:3]),
-            tuple(knot.id for knot in logbook.knots_in_play[:9]),
+            lot_ids=tuple(lot.id for lot in logbook.lots_in_use[:3]),
+            knot_ids=tuple(knot.id for knot in logbook.knots_in_play[:9]),
             pulls=8,
         )
         begin = datetime(2026, 3, 2, 8, 0)
         rows: dict[str, Callable[[], object]] = {
             "looking ahead at a plan of over 200": lambda: outlook(logbook, plan, begin),
-            "maximum likelihood, 1,000 groups of 10": lambda: fit(x, d, 1 - d),
             "full results, 1,000 groups of 10": lambda: rate_groups(cases),
             "trace analysis, 60,000 samples": lambda: analyse_trace(time_s, load, travel),
             "reading the demo logbook": lambda: read_logbook(workshop),

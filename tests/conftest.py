@@ -107,5 +107,9 @@ def demo_guide(demo_shelf):
 
     shelf, book, campaign = demo_shelf
     lots = {lot.name: lot.id for lot in shelf.logbook.lots}
-    wanted = Wanted(("tether-loop", "line-joined"), (lots["P8-B"], lots["P8-B wet"]), "a trial")
+    wanted = Wanted(
+        uses=("tether-loop", "line-joined"),
+        lot_ids=(lots["P8-B"], lots["P8-B wet"]),
+        scope="a trial",
+    )
     return make_guide(shelf, campaign, book, wanted, Stamp(1, "2026-10-01T08:00:00.000+00:00"))

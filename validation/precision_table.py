@@ -30,7 +30,7 @@ def scattered(
     """Seeded samples of ln strength about 0: the weaker knot of a specimen gives."""
     ends = spread * rng.standard_normal((trials, pulls, knots))
     ones, floors = np.ones(pulls), np.full(pulls, knots - 1.0)
-    return [Sample(x, ones, floors) for x in ends.min(axis=2)]
+    return [Sample(ln_load=x, events=ones, floors=floors) for x in ends.min(axis=2)]
 
 
 def mean_half_width(

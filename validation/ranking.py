@@ -93,7 +93,7 @@ def _score(truth: tuple[float, float, float]) -> float:
 
 def _sample(rng: np.random.Generator, median: float, spread: float, n: int) -> Sample:
     x = np.log(median) + spread * rng.standard_normal(n)
-    return Sample(x, np.ones(n), np.zeros(n))
+    return Sample(ln_load=x, events=np.ones(n), floors=np.zeros(n))
 
 
 def ranking_cell(knots: int, pulls: int, campaigns: int, seed: int = SEED) -> Tally:
@@ -120,7 +120,16 @@ def ranking_cell(knots: int, pulls: int, campaigns: int, seed: int = SEED) -> Ta
         times = typical_values([_sample(rng, t[2], 0.3, pulls) for t in truths], TIME_PRIOR)
         rope = posterior([plain], BASELINE_PRIOR).table()
         marginals = posterior(tied, KNOT_PRIOR).table()
-        sides = [Side(marginals.take([k]), rope, "rope", None, None) for k in range(knots)]
+        sides = [
+            Side(
+                marginal=marginals.take([k]),
+                baseline=rope,
+                base_key="rope",
+                located=None,
+                base_located=None,
+            )
+            for k in range(knots)
+        ]
         strengths = efficiency_draws(sides, DRAWS)
         contenders = []
         for k, truth in enumerate(truths):

@@ -35,8 +35,13 @@ def onset_cell(spread: float, pulls: int, knots: int, campaigns: int) -> Measure
     for _ in range(campaigns):
         x = math.log(truth * BASELINE_N) + spread * rng.standard_normal((pulls, knots))
         first = np.exp(x.min(axis=1))
-        seen = [OnsetSeen(f"{k}", min(v, end), v < end, knots) for k, v in enumerate(first)]
-        found = rate_slips([SlipSeen(tuple(seen), (), 0.008, BASELINE_N)])[0].onset
+        seen = [
+            OnsetSeen(pull_id=f"{k}", load_n=min(v, end), slipped=v < end, knots=knots)
+            for k, v in enumerate(first)
+        ]
+        found = rate_slips(
+            [SlipSeen(onsets=tuple(seen), tails=(), diameter_m=0.008, baseline_n=BASELINE_N)]
+        )[0].onset
         if found is not None:
             decided += 1
             held += found.low <= truth <= found.high
@@ -50,9 +55,14 @@ def draw_cell(spread: float, tails: int, campaigns: int) -> Measured:
     for _ in range(campaigns):
         drawn = d * truth * np.exp(spread * rng.standard_normal(tails))
         seen = [
-            TailSeen(f"{k}", 1.0, min(v, given), given, v >= given) for k, v in enumerate(drawn)
+            TailSeen(
+                pull_id=f"{k}", load_n=1.0, draw_m=min(v, given), given_m=given, ran_out=v >= given
+            )
+            for k, v in enumerate(drawn)
         ]
-        found = rate_slips([SlipSeen((), tuple(seen), d, None)])[0].draw_d
+        found = rate_slips([SlipSeen(onsets=(), tails=tuple(seen), diameter_m=d, baseline_n=None)])[
+            0
+        ].draw_d
         if found is not None:
             decided += 1
             held += found.low <= truth <= found.high
@@ -92,11 +102,11 @@ def points_cell(cv: float, pulls: int, across: bool, campaigns: int) -> Measured
             rope = ropes[n if across else 0]
             sides.append(
                 Side(
-                    posterior([knot], KNOT_PRIOR).table(),
-                    posterior([rope], BASELINE_PRIOR).table(),
-                    f"{n if across else 0}",
-                    locate(knot, estimate(knot)),
-                    locate(rope, estimate(rope)),
+                    marginal=posterior([knot], KNOT_PRIOR).table(),
+                    baseline=posterior([rope], BASELINE_PRIOR).table(),
+                    base_key=f"{n if across else 0}",
+                    located=locate(knot, estimate(knot)),
+                    base_located=locate(rope, estimate(rope)),
                 )
             )
         found = contrasts(sides)[0].points
@@ -112,7 +122,9 @@ def tying_cell(trials: int, campaigns: int) -> Measured:
     held = 0
     for _ in range(campaigns):
         seconds = 40 * np.exp(0.4 * rng.standard_normal(trials))
-        found = rate_tying([(f"{k}", TyingTrial(float(s))) for k, s in enumerate(seconds)], "x")
+        found = rate_tying(
+            [(f"{k}", TyingTrial(seconds=float(s))) for k, s in enumerate(seconds)], "x"
+        )
         interval = found.by_hands[0].seconds
         held += interval is not None and interval.low <= 40 <= interval.high
     return Measured(held / campaigns, campaigns)

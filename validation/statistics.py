@@ -45,18 +45,22 @@ class Measured:
 def _baseline(rng: np.random.Generator, terminations: bool) -> Sample:
     strength = math.log(BASELINE_N) + BASELINE_CV * rng.standard_normal(BASELINE_PULLS)
     if not terminations:
-        return Sample(strength, np.ones(BASELINE_PULLS), np.zeros(BASELINE_PULLS))
+        return Sample(
+            ln_load=strength, events=np.ones(BASELINE_PULLS), floors=np.zeros(BASELINE_PULLS)
+        )
     # Terminations as scattered as the rope, placed so that 35 % of them go first.
     shift = 0.38532 * math.sqrt(2) * BASELINE_CV
     other = math.log(BASELINE_N) + shift + BASELINE_CV * rng.standard_normal(BASELINE_PULLS)
     clear = (strength <= other).astype(float)
-    return Sample(np.minimum(strength, other), clear, 1 - clear)
+    return Sample(ln_load=np.minimum(strength, other), events=clear, floors=1 - clear)
 
 
 def knot_sample(rng: np.random.Generator, cv: float, pulls: int, knots: int) -> Sample:
     """Pulls of a knot tied at one or both ends; the weaker end gives."""
     ends = math.log(SHARE * BASELINE_N) + cv * rng.standard_normal((pulls, knots))
-    return Sample(ends.min(axis=1), np.ones(pulls), np.full(pulls, knots - 1.0))
+    return Sample(
+        ln_load=ends.min(axis=1), events=np.ones(pulls), floors=np.full(pulls, knots - 1.0)
+    )
 
 
 def efficiency_cell(
@@ -69,7 +73,11 @@ def efficiency_cell(
     for start in range(0, campaigns, BATCH):
         count = min(BATCH, campaigns - start)
         cases = [
-            Case(knot_sample(rng, cv, pulls, knots), _baseline(rng, terminations), OutcomeCounts())
+            Case(
+                knot=knot_sample(rng, cv, pulls, knots),
+                baseline=_baseline(rng, terminations),
+                counts=OutcomeCounts(),
+            )
             for _ in range(count)
         ]
         tables = (
@@ -112,7 +120,7 @@ def tolerance_cell(
             reach = {0.3: 0.5244}[censored] * math.sqrt(2)
             limit = math.log(7_000) + cv * (reach + rng.standard_normal(pulls))
         seen = (x <= limit).astype(float)
-        sample = Sample(np.minimum(x, limit), seen, 1 - seen)
+        sample = Sample(ln_load=np.minimum(x, limit), events=seen, floors=1 - seen)
         if sample.estimable:
             samples.append(sample)
     held = 0
@@ -147,7 +155,7 @@ def untie_cell(knots: int, campaigns: int, seed: int) -> Measured:
     for _ in range(campaigns):
         x = math.log(60) + 0.8 * rng.standard_normal(knots)
         seen = (x < math.log(180)).astype(float)
-        sample = Sample(np.minimum(x, math.log(180)), seen, 1 - seen)
+        sample = Sample(ln_load=np.minimum(x, math.log(180)), events=seen, floors=1 - seen)
         found = untying_time(sample)
         if found is not None:
             trials += 1
@@ -166,7 +174,7 @@ def wraps_cell(per_count: int, nine_of_ten: bool, campaigns: int, seed: int) -> 
     false = 0
     for _ in range(campaigns):
         grip = a + b * counts + sigma * rng.standard_normal(len(counts))
-        sample = WrapSample(counts, np.minimum(grip, limit), grip > limit)
+        sample = WrapSample(wraps=counts, ln_grip=np.minimum(grip, limit), held=grip > limit)
         false += certify_wraps(sample, asked, target, nine_of_ten=nine_of_ten).holds
     return Measured(false / campaigns, campaigns)
 

@@ -73,7 +73,7 @@ def test_a_released_revision_comes_out_as_it_was_released(demo_file, tmp_path, c
     workshop = open_workshop(demo_file)
     shelf, book = fill_shelf(read_logbook(workshop)), read_guide_book(workshop)
     lots = {lot.name: lot.id for lot in shelf.logbook.lots}
-    made = draft_guide(workshop, shelf, book, Wanted(("post",), (lots["N7-T"],)))
+    made = draft_guide(workshop, shelf, book, Wanted(uses=("post",), lot_ids=(lots["N7-T"],)))
     check_guide(workshop, keep_draft(workshop, made), "OQ")
     revision = read_guide_book(workshop).revisions[-1]
     ready, row = release_ready(workshop, revision, {}, "TV")

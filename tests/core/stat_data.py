@@ -9,7 +9,9 @@ def sample(loads, events=None, floors=None, name="p"):
     x = np.log(np.asarray(loads, dtype=float))
     d = np.ones(len(x)) if events is None else np.asarray(events, dtype=float)
     c = np.zeros(len(x)) if floors is None else np.asarray(floors, dtype=float)
-    return Sample(x, d, c, tuple(f"{name}{k}" for k in range(len(x))))
+    return Sample(
+        ln_load=x, events=d, floors=c, pull_ids=tuple(f"{name}{k}" for k in range(len(x)))
+    )
 
 
 def scattered(rng, median, cv, pulls, knots=1):

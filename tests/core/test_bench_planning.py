@@ -36,11 +36,26 @@ from bruiser.core.planning.safety import (
 )
 from bruiser.core.records.bench_book import BenchRecord, arming_words
 
-ROPE = Specimen(10_000.0, 0.05, 1.5, 0.15, 0.05, 0.04)
+ROPE = Specimen(
+    break_n=10_000.0,
+    break_cv=0.05,
+    free_length_m=1.5,
+    break_strain=0.15,
+    mass_per_length_kg_m=0.05,
+    seating_m=0.04,
+)
 BENCH = BenchLimits(
-    0.60, 25_000.0, 2.0, 200.0, 1e-7, 3_000.0, "nobody in the lane", "2026-03-01",
-    "2026-12-31", ("ramp", "straight pull"),
-)  # fmt: skip
+    stroke_m=0.60,
+    capacity_n=25_000.0,
+    resolution_n=2.0,
+    sample_rate_hz=200.0,
+    compliance_m_per_n=1e-7,
+    guard_energy_j=3_000.0,
+    keep_away="nobody in the lane",
+    estop_checked_on="2026-03-01",
+    calibration_due="2026-12-31",
+    methods=("ramp", "straight pull"),
+)
 SAY = Say(lambda x: f"{x / 1000:.2f} kN", lambda x: f"{1000 * x:.0f} mm")
 
 
@@ -205,20 +220,23 @@ HOUR = 3600.0
 
 
 def test_days_are_filled_and_the_end_is_found():
-    slots = schedule([Job(f"j{n}", HOUR) for n in range(10)], 4.0)
+    slots = schedule([Job(key=f"j{n}", seconds=HOUR) for n in range(10)], 4.0)
     assert [s.start_s // DAY_S for s in slots] == [0] * 4 + [1] * 4 + [2] * 2
     assert slots[-1].end_s == 2 * DAY_S + 2 * HOUR
     assert slots[4].start_s == DAY_S
-    long = schedule([Job("a", 6 * HOUR), Job("b", HOUR)], 4.0)
+    long = schedule([Job(key="a", seconds=6 * HOUR), Job(key="b", seconds=HOUR)], 4.0)
     assert long[1].start_s == DAY_S
-    longest = schedule([Job("a", 30 * HOUR), Job("b", HOUR)], 4.0)
+    longest = schedule([Job(key="a", seconds=30 * HOUR), Job(key="b", seconds=HOUR)], 4.0)
     assert longest[1].start_s == 2 * DAY_S
     with pytest.raises(ValueError, match="hours"):
         schedule([], 0)
 
 
 def test_conditioning_windows_are_kept():
-    jobs = [Job("dry", 3 * HOUR), Job("wet", 600.0, 2 * HOUR, 1200.0)]
+    jobs = [
+        Job(key="dry", seconds=3 * HOUR),
+        Job(key="wet", seconds=600.0, soak_s=2 * HOUR, keep_s=1200.0),
+    ]
     _, wet = schedule(jobs, 8.0)
     assert (wet.start_s, wet.soak_from_s) == (3 * HOUR, HOUR)
     assert wet.too_old_after_s - wet.start_s == 1200.0
@@ -230,7 +248,7 @@ def test_conditioning_windows_are_kept():
 
 @given(st.lists(st.floats(60.0, 9000.0), min_size=1, max_size=40), st.floats(1.0, 12.0))
 def test_no_two_specimens_are_at_the_bench_at_once_and_no_day_is_overrun(seconds, hours):
-    slots = schedule([Job(str(n), s) for n, s in enumerate(seconds)], hours)
+    slots = schedule([Job(key=str(n), seconds=s) for n, s in enumerate(seconds)], hours)
     for one, two in pairwise(slots):
         assert one.end_s <= two.start_s + 1e-6
     for slot in slots:
@@ -248,9 +266,18 @@ def test_no_two_specimens_are_at_the_bench_at_once_and_no_day_is_overrun(seconds
 )
 def test_what_is_said_before_arming_is_the_benchs_own_rule_and_dates(due, tried, said):
     bench = BenchRecord(
-        "b", "yard", 1.0, 0.008, 2e4, 2.0, 500.0, 1e-7, keep_away="door shut",
-        calibration_due=due, estop_checked_on=tried,
-    )  # fmt: skip
+        id="b",
+        name="yard",
+        stroke_m=1.0,
+        rate_m_s=0.008,
+        capacity_n=2e4,
+        resolution_n=2.0,
+        sample_rate_hz=500.0,
+        compliance_m_per_n=1e-7,
+        keep_away="door shut",
+        calibration_due=due,
+        estop_checked_on=tried,
+    )
     words = arming_words(bench, "2026-11-25")
     assert "Keep-away rule: door shut." in words
     for warning in ("out of date", "not tried today"):

@@ -12,9 +12,9 @@ from bruiser.core.rating.claims import ClaimKind
 from bruiser.core.records.layouts import LAYOUTS
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 
-RULE = PassCriterion(Measure.HOLDS_SHARE, 0.6, 4, 5)
-FIRST = Criterion("c1", "2026-01-01", RULE, ("l1",), ("k1", "k2"))
-CLAIM = Claim("m1", "2026-01-01", ClaimKind.KEEPS_AT_LEAST, "k1", share=0.6)
+RULE = PassCriterion(measure=Measure.HOLDS_SHARE, threshold=0.6, need=4, of=5)
+FIRST = Criterion(id="c1", made_at="2026-01-01", rule=RULE, lot_ids=("l1",), knot_ids=("k1", "k2"))
+CLAIM = Claim(id="m1", made_at="2026-01-01", kind=ClaimKind.KEEPS_AT_LEAST, knot_id="k1", share=0.6)
 
 
 def chain(length):
@@ -68,8 +68,8 @@ def test_claims_hold_until_withdrawn_and_again_when_that_is_undone():
 
 
 def test_the_last_factor_counts_unless_it_withdraws():
-    ten = DesignFactorEntry("d1", "t", 10.0, "code")
-    five = DesignFactorEntry("d2", "t", 5.0, "maker")
+    ten = DesignFactorEntry(id="d1", made_at="t", value=10.0, source="code")
+    five = DesignFactorEntry(id="d2", made_at="t", value=5.0, source="maker")
     none = replace(five, id="d3", withdrawn=True)
     assert Brief().factor is None
     assert Brief(factors=(ten, five)).factor is five
@@ -83,9 +83,16 @@ def test_an_earlier_wording_that_is_not_on_record_ends_the_history():
     assert Brief(criteria=(orphan,)).criteria_in_force == (orphan,)
 
 
-LOT = Lot("l1", "P8", "polyester", "braid", 0.008, "dry")
-BOWLINE = Knot("k1", "bowline", "plain", "Bowline", "end loop")
-ROUND = Knot("k2", "bowline", "round turn", "Bowline", "end loop")
+LOT = Lot(
+    id="l1",
+    name="P8",
+    material="polyester",
+    construction="braid",
+    diameter_m=0.008,
+    condition="dry",
+)
+BOWLINE = Knot(id="k1", structure="bowline", variant="plain", name="Bowline", family="end loop")
+ROUND = Knot(id="k2", structure="bowline", variant="round turn", name="Bowline", family="end loop")
 
 
 def test_a_condition_is_cut_from_the_hanks_of_its_lot():
@@ -102,10 +109,26 @@ def test_a_condition_is_cut_from_the_hanks_of_its_lot():
     ],
 )
 def test_a_specimen_is_called_by_its_knots(knots, layout, title):
-    made = Specimen("s", "S-1", Role.KNOT, LOT, layout, 1, 0.4, *knots, (Tail("tail_a", 0.1),))
+    plain = Specimen(
+        id="s",
+        code="S-1",
+        role=Role.BASELINE,
+        lot=LOT,
+        layout_key="baseline",
+        queue_position=1,
+        span_m=0.4,
+    )
+    knot_a, knot_b = knots
+    made = replace(
+        plain,
+        role=Role.KNOT,
+        layout_key=layout,
+        knot_a=knot_a,
+        knot_b=knot_b,
+        tails=(Tail("tail_a", 0.1),),
+    )
     assert made.title == title
     assert made.tail_length_m("tail_a") == 0.1
     assert made.tail_length_m("tail_b") is None
-    plain = Specimen("s", "S-1", Role.BASELINE, LOT, "baseline", 1, 0.4)
     assert plain.title == "Plain rope, baseline"
     assert plain.layout is LAYOUTS["baseline"]

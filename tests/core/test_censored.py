@@ -19,7 +19,7 @@ def make(loads, events=None, floors=None):
     x = np.log(np.asarray(loads, dtype=float))
     d = np.ones(len(x)) if events is None else np.asarray(events, dtype=float)
     c = np.zeros(len(x)) if floors is None else np.asarray(floors, dtype=float)
-    return Sample(x, d, c)
+    return Sample(ln_load=x, events=d, floors=c)
 
 
 def random_sample(rng, n=8, censored=0.4):
@@ -73,9 +73,9 @@ def test_adding_a_higher_survivor_never_lowers_the_estimate(seed, above):
     rng = np.random.default_rng(seed)
     sample = random_sample(rng)
     higher = Sample(
-        np.r_[sample.ln_load, sample.ln_load.max() + above],
-        np.r_[sample.events, 0.0],
-        np.r_[sample.floors, 1.0],
+        ln_load=np.r_[sample.ln_load, sample.ln_load.max() + above],
+        events=np.r_[sample.events, 0.0],
+        floors=np.r_[sample.floors, 1.0],
     )
     assert estimate(higher).mu >= estimate(sample).mu - 1e-9
 
@@ -87,7 +87,9 @@ def test_order_and_units_do_not_matter(seed, factor):
     sample = random_sample(rng)
     turned = rng.permutation(len(sample.ln_load))
     scaled = Sample(
-        sample.ln_load[turned] + np.log(factor), sample.events[turned], sample.floors[turned]
+        ln_load=sample.ln_load[turned] + np.log(factor),
+        events=sample.events[turned],
+        floors=sample.floors[turned],
     )
     first, second = estimate(sample), estimate(scaled)
     assert second.mu - first.mu == pytest.approx(np.log(factor), abs=1e-8)

@@ -44,7 +44,10 @@ def test_groups_that_cannot_be_located_are_left_out():
 
 
 def told_apart(pairs):
-    return [Comparison(a, b, 0, 0, 0, 0.001, 0.001) for a, b in pairs]
+    return [
+        Comparison(a=a, b=b, difference=0, low=0, high=0, p=0.001, p_adjusted=0.001)
+        for a, b in pairs
+    ]
 
 
 def test_letters_are_shared_exactly_by_those_not_told_apart():

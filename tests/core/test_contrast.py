@@ -19,11 +19,11 @@ OTHER = sample([14_800, 15_300, 15_100, 14_900])
 def side(knot, base=PLAIN, key="P8"):
     given = knot.event_count > 0
     return Side(
-        posterior([knot], KNOT_PRIOR).table() if given else None,
-        posterior([base], BASELINE_PRIOR).table(),
-        key,
-        locate(knot, estimate(knot)),
-        locate(base, estimate(base)),
+        marginal=posterior([knot], KNOT_PRIOR).table() if given else None,
+        baseline=posterior([base], BASELINE_PRIOR).table(),
+        base_key=key,
+        located=locate(knot, estimate(knot)),
+        base_located=locate(base, estimate(base)),
     )
 
 

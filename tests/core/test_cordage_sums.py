@@ -19,10 +19,15 @@ from tests.core.stat_data import sample
 
 
 def entry(number, hank, move, change, specimen=None):
-    return StockEntry(f"e{number}", hank, "t", move, change, specimen)
+    return StockEntry(
+        id=f"e{number}", hank_id=hank, made_at="t", move=move, change_m=change, specimen_id=specimen
+    )
 
 
-HANKS = (Hank("a", "l", "A", HankKind.HANK), Hank("b", "l", "B", HankKind.SPOOL))
+HANKS = (
+    Hank(id="a", lot_id="l", label="A", kind=HankKind.HANK),
+    Hank(id="b", lot_id="l", label="B", kind=HankKind.SPOOL),
+)
 
 
 def test_a_ledger_adds_up():
@@ -157,7 +162,9 @@ def test_floors_alone_give_no_typical_value():
 
 @pytest.mark.parametrize("pattern", PATTERNS, ids=lambda p: p.kind)
 def test_every_claim_says_what_would_decide_it_in_terms_of_intervals(pattern):
-    claim = Claim("c", "t", pattern.kind, "k", share=0.6, wraps=3, load_n=2_000.0)
+    claim = Claim(
+        id="c", made_at="t", kind=pattern.kind, knot_id="k", share=0.6, wraps=3, load_n=2_000.0
+    )
     supports, contradicts = say_deciders(claim)
     assert supports != contradicts
     assert any(word in supports for word in ("interval", "bound"))
@@ -169,10 +176,19 @@ def test_every_claim_says_what_would_decide_it_in_terms_of_intervals(pattern):
 @pytest.mark.parametrize(
     ("rule", "words"),
     [
-        (PassCriterion(Measure.HOLDS_SHARE, 0.6, 1, 1), "in its one pull"),
-        (PassCriterion(Measure.HOLDS_SHARE, 0.6, 5, 5), "in all of 5 pulls"),
-        (PassCriterion(Measure.HOLDS_SHARE, 0.625, 4, 5), "holds 62.5 % of baseline"),
-        (PassCriterion(Measure.CYCLES, 50, 4, 5), "survives 50 cycles"),
+        (
+            PassCriterion(measure=Measure.HOLDS_SHARE, threshold=0.6, need=1, of=1),
+            "in its one pull",
+        ),
+        (
+            PassCriterion(measure=Measure.HOLDS_SHARE, threshold=0.6, need=5, of=5),
+            "in all of 5 pulls",
+        ),
+        (
+            PassCriterion(measure=Measure.HOLDS_SHARE, threshold=0.625, need=4, of=5),
+            "holds 62.5 % of baseline",
+        ),
+        (PassCriterion(measure=Measure.CYCLES, threshold=50, need=4, of=5), "survives 50 cycles"),
     ],
 )
 def test_a_criterion_is_said_like_a_technician_would(rule, words):

@@ -15,7 +15,9 @@ from tests.core.stat_data import sample, scattered
 
 
 def rate(knot, base, against=Against.TYPICAL, rating=None, priors=None):
-    return efficiencies([Case(knot, base, OutcomeCounts(), rating)], priors, against)[0]
+    return efficiencies(
+        [Case(knot=knot, baseline=base, counts=OutcomeCounts(), rating_n=rating)], priors, against
+    )[0]
 
 
 def kinds(found):
@@ -109,9 +111,9 @@ def test_adding_a_higher_survivor_never_lowers_the_efficiency(seed, above):
     rng = np.random.default_rng(seed)
     knot = scattered(rng, 7_000, 0.08, 4, knots=1 + seed % 2)
     more = Sample(
-        np.r_[knot.ln_load, knot.ln_load.max() + above],
-        np.r_[knot.events, 0.0],
-        np.r_[knot.floors, 1.0],
+        ln_load=np.r_[knot.ln_load, knot.ln_load.max() + above],
+        events=np.r_[knot.events, 0.0],
+        floors=np.r_[knot.floors, 1.0],
     )
     before, after = rate(knot, BASE).interval, rate(more, BASE).interval
     assert after.value >= before.value - 1e-6
@@ -123,8 +125,12 @@ def test_order_and_units_change_nothing(seed, factor):
     rng = np.random.default_rng(seed)
     knot = scattered(rng, 7_000, 0.08, 5, knots=2)
     turn = rng.permutation(5)
-    moved = Sample(knot.ln_load[turn] + math.log(factor), knot.events[turn], knot.floors[turn])
-    scaled = Sample(BASE.ln_load + math.log(factor), BASE.events, BASE.floors)
+    moved = Sample(
+        ln_load=knot.ln_load[turn] + math.log(factor),
+        events=knot.events[turn],
+        floors=knot.floors[turn],
+    )
+    scaled = Sample(ln_load=BASE.ln_load + math.log(factor), events=BASE.events, floors=BASE.floors)
     first, second = rate(knot, BASE).interval, rate(moved, scaled).interval
     for name in ("value", "low", "high"):
         assert getattr(first, name) == pytest.approx(getattr(second, name), rel=1e-6)
@@ -141,7 +147,9 @@ def alike_sample(rng, correlation, pulls=150):
     ends = math.log(7_000) + 0.08 * rng.multivariate_normal([0, 0], cover, pulls)
     single = math.log(7_000) + 0.08 * rng.standard_normal(pulls)
     x = np.r_[ends.min(axis=1), single]
-    return Sample(x, np.ones(2 * pulls), np.r_[np.ones(pulls), np.zeros(pulls)])
+    return Sample(
+        ln_load=x, events=np.ones(2 * pulls), floors=np.r_[np.ones(pulls), np.zeros(pulls)]
+    )
 
 
 def test_ends_that_behave_alike_are_noticed_and_warned_of():

@@ -48,7 +48,7 @@ def test_never_is_contradicted_by_one_and_supported_by_many():
     assert judge_never(kind, 0, 0).interval is None
 
 
-FIVE = PassCriterion(Measure.HOLDS_SHARE, 0.60, 4, 5)
+FIVE = PassCriterion(measure=Measure.HOLDS_SHARE, threshold=0.60, need=4, of=5)
 
 
 def readings(*values, floors=()):
@@ -75,15 +75,18 @@ def test_k_of_n_is_met_not_met_or_open(given, met):
 
 
 def test_a_floor_cannot_show_that_a_value_stayed_below():
-    low = PassCriterion(Measure.DRAW_D, 2.0, 1, 1, at_least=False)
+    low = PassCriterion(measure=Measure.DRAW_D, threshold=2.0, need=1, of=1, at_least=False)
     assert judge_criterion(low, readings(1.0)).met is Met.MET
     assert judge_criterion(low, readings(1.0, floors={0})).met is Met.OPEN
     assert judge_criterion(low, readings(3.0, floors={0})).met is Met.NOT_MET
     with pytest.raises(ValueError, match="need"):
-        PassCriterion(Measure.DRAW_D, 2.0, 3, 2)
+        PassCriterion(measure=Measure.DRAW_D, threshold=2.0, need=3, of=2)
 
 
-A, B = LoadCell("A", 25_000, 2.0, 1.0), LoadCell("B", 25_000, 2.0, 0.5)
+A, B = (
+    LoadCell(id="A", capacity_n=25_000, resolution_n=2.0, class_percent=1.0),
+    LoadCell(id="B", capacity_n=25_000, resolution_n=2.0, class_percent=0.5),
+)
 
 
 def test_the_cells_error_cancels_on_one_cell_and_not_on_two():
@@ -101,7 +104,7 @@ def test_the_cells_error_cancels_on_one_cell_and_not_on_two():
 
 
 def test_a_cell_of_unknown_class_is_not_taken_as_faultless():
-    unknown = LoadCell("C", 25_000, 2.0, None)
+    unknown = LoadCell(id="C", capacity_n=25_000, resolution_n=2.0, class_percent=None)
     ratio = Interval(0.7, 0.66, 0.74)
     assert "cancels" in ratio_with_cells(ratio, (unknown,), (unknown,), 7_000).words
     for found in (
@@ -114,24 +117,25 @@ def test_a_cell_of_unknown_class_is_not_taken_as_faultless():
 
 def test_groups_are_named_by_what_sets_them_apart():
     thin, thick = (
-        GroupKey("bowline", "P8", "dry", host=TiedOn(diameter_m=d / 1000)) for d in (12, 30)
+        GroupKey(knot="bowline", cordage="P8", condition="dry", host=TiedOn(diameter_m=d / 1000))
+        for d in (12, 30)
     )
-    other = GroupKey("eight", "P8", "dry", host=TiedOn(diameter_m=0.012))
+    other = GroupKey(knot="eight", cordage="P8", condition="dry", host=TiedOn(diameter_m=0.012))
     found = labels([thin, thick, other])
     assert found[thin] == "bowline, pin 12 mm"
     assert found[thick] == "bowline, pin 30 mm"
     assert found[other] == "eight"
-    bare = GroupKey("bowline", "P8", "dry")
+    bare = GroupKey(knot="bowline", cordage="P8", condition="dry")
     assert labels([thin, bare])[bare] == "bowline, no host"
 
 
 def test_what_is_usual_is_not_said_in_a_name():
-    plain = GroupKey("eight", "P8", "dry", host=_PIN)
-    crossed = GroupKey("eight", "P8", "dry", host=_PIN, dressing="crossed")
+    plain = GroupKey(knot="eight", cordage="P8", condition="dry", host=_PIN)
+    crossed = GroupKey(knot="eight", cordage="P8", condition="dry", host=_PIN, dressing="crossed")
     edge = GroupKey(
-        "eight",
-        "P8",
-        "dry",
+        knot="eight",
+        cordage="P8",
+        condition="dry",
         host=TiedOn(name="edge 1", material="steel", over_cord=1.0),
         method="over an edge",
     )
@@ -143,10 +147,16 @@ def test_what_is_usual_is_not_said_in_a_name():
 
 def test_names_that_would_be_alike_say_everything():
     one = GroupKey(
-        "eight", "P8", "dry", host=TiedOn(name="post 1", finish="rough", material="steel")
+        knot="eight",
+        cordage="P8",
+        condition="dry",
+        host=TiedOn(name="post 1", finish="rough", material="steel"),
     )
     two = GroupKey(
-        "eight", "P8", "dry", host=TiedOn(name="post 1", finish="smooth", material="steel")
+        knot="eight",
+        cordage="P8",
+        condition="dry",
+        host=TiedOn(name="post 1", finish="smooth", material="steel"),
     )
     found = labels([one, two])
     assert found == {one: "eight, post 1, rough steel", two: "eight, post 1, smooth steel"}
@@ -165,13 +175,13 @@ def test_what_a_knot_is_tied_on_is_a_record_whose_words_come_last():
 
 
 def test_groups_are_merged_only_by_the_user_and_say_so():
-    wet = GroupKey("bowline", "P8", "wet")
-    dry = GroupKey("bowline", "P8", "dry")
+    wet = GroupKey(knot="bowline", cordage="P8", condition="wet")
+    dry = GroupKey(knot="bowline", cordage="P8", condition="dry")
     both = merge([wet, dry, dry])
     assert both.merged
     assert both.name == "bowline, merged over condition: dry, wet"
     assert not merge([wet]).merged
     with pytest.raises(ValueError, match="cannot be merged"):
-        merge([wet, GroupKey("bowline", "N6", "wet")])
+        merge([wet, GroupKey(knot="bowline", cordage="N6", condition="wet")])
     with pytest.raises(ValueError, match="nothing"):
         merge([])

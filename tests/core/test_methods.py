@@ -47,9 +47,17 @@ def test_bench_time_of_holds_and_cycles():
 
 
 def test_a_withdrawn_step_no_longer_holds():
-    tied = Preparation("1", "s", "t", PrepStep.TIED, "TV")
-    back = Preparation("2", "s", "t", PrepStep.TIED, "TV", "undone", True)
-    again = Preparation("3", "s", "t", PrepStep.TIED, "OQ")
+    tied = Preparation(id="1", specimen_id="s", made_at="t", step=PrepStep.TIED, by="TV")
+    back = Preparation(
+        id="2",
+        specimen_id="s",
+        made_at="t",
+        step=PrepStep.TIED,
+        by="TV",
+        note="undone",
+        withdrawn=True,
+    )
+    again = Preparation(id="3", specimen_id="s", made_at="t", step=PrepStep.TIED, by="OQ")
     assert preparation.in_force([tied, back]) == {}
     assert preparation.in_force([tied, back, again]) == {PrepStep.TIED: again}
 
@@ -78,12 +86,16 @@ def test_who_is_next_when_some_must_soak(windows, now, wanted):
 
 
 def test_what_is_not_ready_lets_others_go_first():
-    jobs = [Job("wet", 10, 100, 50, 100), Job("dry", 10), Job("late", 10, 500, 50, 500)]
+    jobs = [
+        Job(key="wet", seconds=10, soak_s=100, keep_s=50, earliest_s=100),
+        Job(key="dry", seconds=10),
+        Job(key="late", seconds=10, soak_s=500, keep_s=50, earliest_s=500),
+    ]
     slots = {s.key: s for s in schedule(jobs, 6.0)}
     assert list(slots) == ["dry", "wet", "late"]
     wet = slots["wet"]
     assert (wet.start_s, wet.soak_from_s, wet.too_old_after_s) == (100, 0, 150)
-    (tomorrow,) = schedule([Job("x", 10, 7200, 60, 4000)], 1.0)
+    (tomorrow,) = schedule([Job(key="x", seconds=10, soak_s=7200, keep_s=60, earliest_s=4000)], 1.0)
     assert tomorrow.start_s == 86_400
 
 

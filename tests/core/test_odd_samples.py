@@ -16,10 +16,18 @@ row = st.tuples(st.floats(1.0, 1e6), st.integers(0, 1), st.integers(0, 2)).filte
 
 def group(knot, rows):
     loads, events, floors = (np.array([r[k] for r in rows], dtype=float) for k in range(3))
-    counts = OutcomeCounts(int(events.sum()), 0, int((events == 0).sum()))
+    counts = OutcomeCounts(broke=int(events.sum()), came_out=0, outlasted=int((events == 0).sum()))
     level = np.arange(len(rows)) % 4
-    sample = Sample(np.log(loads), events, floors)
-    return GroupData("P8", "dry", knot, sample, counts, jam_load_n=loads, jam_level=level)
+    sample = Sample(ln_load=np.log(loads), events=events, floors=floors)
+    return GroupData(
+        cordage="P8",
+        condition="dry",
+        knot=knot,
+        sample=sample,
+        counts=counts,
+        jam_load_n=loads,
+        jam_level=level,
+    )
 
 
 @given(st.lists(row, max_size=6), st.lists(row, max_size=6), st.lists(row, max_size=6))

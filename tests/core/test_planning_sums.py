@@ -28,7 +28,9 @@ def simulated_half_width(share, spread, pulls, baseline_pulls, knots, campaigns,
     def table(spread, n, knots, prior):
         ends = spread * rng.standard_normal((campaigns, n, knots))
         floors = np.full(n, knots - 1.0)
-        found = posterior([Sample(x, np.ones(n), floors) for x in ends.min(axis=2)], prior)
+        found = posterior(
+            [Sample(ln_load=x, events=np.ones(n), floors=floors) for x in ends.min(axis=2)], prior
+        )
         return found.table()
 
     own = table(spread.knot, pulls, knots, KNOT_PRIOR)
@@ -156,7 +158,9 @@ def test_a_single_pull_shows_nothing_of_the_spread_and_rests_on_the_prior():
     for kind, knots in (("one knot", KNOT_PRIOR), ("plain rope", BASELINE_PRIOR)):
         tight, wide = (typical_half_width(s, 1, kind) for s in (0.01, 0.3))
         assert tight == pytest.approx(wide, rel=0.05)
-        alone = posterior([Sample(np.zeros(1), np.ones(1), np.zeros(1))], knots)
+        alone = posterior(
+            [Sample(ln_load=np.zeros(1), events=np.ones(1), floors=np.zeros(1))], knots
+        )
         low, high = (float(alone.quantile(q)[0]) for q in (0.025, 0.975))
         assert math.sinh(tight) == pytest.approx((math.exp(high) - math.exp(low)) / 2, rel=0.02)
 

@@ -68,7 +68,15 @@ def test_levels_without_a_strength_are_refused_and_ramps_are_not():
 
 
 def reading(takes, number, load=1e3, **more):
-    return Reading(f"r{number}{more}", "p", "2026", takes, number, load, **more)
+    return Reading(
+        id=f"r{number}{more}",
+        pull_id="p",
+        made_at="2026",
+        takes=takes,
+        number=number,
+        load_n=load,
+        **more,
+    )
 
 
 def test_readings_say_how_many_survived_and_from_where_it_jams():

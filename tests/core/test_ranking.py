@@ -43,7 +43,7 @@ ONLY = {Rating.STRENGTH: 1.0}
 
 
 def measured(value, low, high):
-    return Measured(Interval(value, low, high), 5, "", np.array([value]))
+    return Measured(interval=Interval(value, low, high), n=5, basis="", draws=np.array([value]))
 
 
 @given(st.floats(0, 1), st.floats(0, 1), st.sampled_from(list(Rating)))
@@ -245,17 +245,28 @@ def test_anchors_that_are_no_monotone_scale_are_refused(anchors):
 def test_every_shipped_use_can_rank_and_a_use_without_weights_is_refused():
     assert len({p.key for p in PROFILES}) == len(PROFILES) >= 10
     with pytest.raises(InputError, match="weight"):
-        UseProfile("x", "X", weights={})
+        UseProfile(key="x", name="X", weights={})
     with pytest.raises(InputError, match="load"):
         replace(PROFILES[0], load=1.4)
 
 
 def test_the_nearest_tested_cordage_is_pointed_to_with_what_differs():
-    wanted = Cordage("w", "W", "polyester", "kernmantle", 0.010)
+    wanted = Cordage(
+        key="w", name="W", material="polyester", construction="kernmantle", diameter_m=0.010
+    )
     tested = [
-        Cordage("a", "A", "polyester", "double braid", 0.008),
-        Cordage("b", "B", "nylon", "kernmantle", 0.010),
-        Cordage("c", "C", "polyester", "kernmantle", 0.011, "wet"),
+        Cordage(
+            key="a", name="A", material="polyester", construction="double braid", diameter_m=0.008
+        ),
+        Cordage(key="b", name="B", material="nylon", construction="kernmantle", diameter_m=0.010),
+        Cordage(
+            key="c",
+            name="C",
+            material="polyester",
+            construction="kernmantle",
+            diameter_m=0.011,
+            condition="wet",
+        ),
     ]
     found = nearest(wanted, tested)
     assert [n.cordage.key for n in found] == ["c", "a", "b"]

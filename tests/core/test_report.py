@@ -9,12 +9,25 @@ from bruiser.core.statistics.measurement import LoadCell
 from bruiser.core.statistics.strength import OutcomeCounts
 from tests.core.stat_data import sample, scattered
 
-BASE = GroupData("P8", "dry", None, sample([9_800, 10_000, 10_100, 10_300]), OutcomeCounts(4))
+BASE = GroupData(
+    cordage="P8",
+    condition="dry",
+    knot=None,
+    sample=sample([9_800, 10_000, 10_100, 10_300]),
+    counts=OutcomeCounts(broke=4),
+)
 
 
 def knot(name, median, seed, **more):
     s = scattered(np.random.default_rng(seed), median, 0.06, 6)
-    return GroupData(more.pop("cordage", "P8"), "dry", name, s, OutcomeCounts(6), **more)
+    return GroupData(
+        cordage=more.pop("cordage", "P8"),
+        condition="dry",
+        knot=name,
+        sample=s,
+        counts=OutcomeCounts(broke=6),
+        **more,
+    )
 
 
 def test_groups_come_back_in_order_with_their_letters_and_pulls():
@@ -31,7 +44,9 @@ def test_groups_come_back_in_order_with_their_letters_and_pulls():
 
 
 def test_a_knot_never_pulled_and_a_lot_without_knots_have_an_answer():
-    empty = GroupData("P8", "dry", "new knot", sample([]), OutcomeCounts())
+    empty = GroupData(
+        cordage="P8", condition="dry", knot="new knot", sample=sample([]), counts=OutcomeCounts()
+    )
     report = make_report([BASE, empty])
     assert report.groups[1].rated.efficiency.interval is None
     assert [c.kind for c in report.groups[1].caveats] == ["no pulls"]
@@ -49,7 +64,13 @@ def test_breaking_strength_is_kept_apart_and_untying_is_timed():
     s = sample([6_000, 6_500, 7_000, 7_200])
     breaking = sample([6_000, 6_500, 7_000, 7_200], [0, 1, 1, 1], [1, 0, 0, 0])
     data = GroupData(
-        "P8", "dry", "bowline", s, OutcomeCounts(3, 1), breaking=breaking, untie=sample([10, 30])
+        cordage="P8",
+        condition="dry",
+        knot="bowline",
+        sample=s,
+        counts=OutcomeCounts(broke=3, came_out=1),
+        breaking=breaking,
+        untie=sample([10, 30]),
     )
     found = make_report([BASE, data]).groups[1]
     assert found.breaking.mu > found.estimate.mu
@@ -57,8 +78,18 @@ def test_breaking_strength_is_kept_apart_and_untying_is_timed():
 
 
 def test_two_cells_add_their_uncertainty_and_the_record_says_so():
-    one, two = LoadCell("A", 25_000, 2.0, 1.0), LoadCell("B", 25_000, 2.0, 1.0)
-    base = GroupData("P8", "dry", None, BASE.sample, BASE.counts, cells=(one,))
+    one, two = (
+        LoadCell(id="A", capacity_n=25_000, resolution_n=2.0, class_percent=1.0),
+        LoadCell(id="B", capacity_n=25_000, resolution_n=2.0, class_percent=1.0),
+    )
+    base = GroupData(
+        cordage="P8",
+        condition="dry",
+        knot=None,
+        sample=BASE.sample,
+        counts=BASE.counts,
+        cells=(one,),
+    )
     same = make_report([base, knot("k", 7_000, 2, cells=(one,))]).groups[1].rated.efficiency
     other = make_report([base, knot("k", 7_000, 2, cells=(two,))]).groups[1].rated.efficiency
     assert "cancels" in same.measurement
@@ -76,7 +107,16 @@ def test_drift_with_the_order_is_found_across_knots():
         x = data.sample.ln_load - 0.04 * np.arange(6)
         s = sample(np.exp(x))
         context = tuple(PullContext(2 * k + n, None, "TV" if k % 2 else "OQ") for k in range(6))
-        drifting.append(GroupData("P8", "dry", name, s, OutcomeCounts(6), context=context))
+        drifting.append(
+            GroupData(
+                cordage="P8",
+                condition="dry",
+                knot=name,
+                sample=s,
+                counts=OutcomeCounts(broke=6),
+                context=context,
+            )
+        )
     family = make_report([BASE, *drifting]).families[0]
     assert family.drifts[0].warns
     assert family.drifts[0].change < -0.1
@@ -84,7 +124,10 @@ def test_drift_with_the_order_is_found_across_knots():
 
 
 def test_merged_groups_carry_their_caveat():
-    wet, dry = GroupKey("k", "P8", "wet"), GroupKey("k", "P8", "dry")
+    wet, dry = (
+        GroupKey(knot="k", cordage="P8", condition="wet"),
+        GroupKey(knot="k", cordage="P8", condition="dry"),
+    )
     parts = [sample([6_000, 6_100]), sample([7_000, 7_100])]
     together, caveats = pool(merge([wet, dry]), parts)
     assert len(together.ln_load) == len(together.pull_ids) == 4

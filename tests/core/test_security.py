@@ -56,9 +56,13 @@ def test_the_ends_of_the_curve_are_exact():
 
 
 def test_the_weakest_criterion_decides_and_what_is_missing_is_named():
-    onset = SecurityCriterion("first slip", Interval(0.6, 0.5, 0.7), 0.5, 0.1, True)
-    draw = SecurityCriterion("draw", Interval(3.0, 2.0, 4.0), 1.0, 5.0, False)
-    shaken = SecurityCriterion("shaking", None, 1.0, 0.0, True)
+    onset = SecurityCriterion(
+        name="first slip", interval=Interval(0.6, 0.5, 0.7), good=0.5, poor=0.1, better_high=True
+    )
+    draw = SecurityCriterion(
+        name="draw", interval=Interval(3.0, 2.0, 4.0), good=1.0, poor=5.0, better_high=False
+    )
+    shaken = SecurityCriterion(name="shaking", interval=None, good=1.0, poor=0.0, better_high=True)
     verdict = security_verdict((onset, draw, shaken))
     assert verdict.weakest is draw
     assert draw.grade == pytest.approx(0.25)

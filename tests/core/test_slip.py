@@ -21,15 +21,24 @@ from bruiser.core.rating.slip import (
 
 
 def seen(load, slipped=True, knots=1, key="p"):
-    return OnsetSeen(key, load, slipped, knots)
+    return OnsetSeen(pull_id=key, load_n=load, slipped=slipped, knots=knots)
 
 
 def tail(draw, given=0.1, out=False, key="p"):
-    return TailSeen(key, 5_000.0, draw, given, out)
+    return TailSeen(pull_id=key, load_n=5_000.0, draw_m=draw, given_m=given, ran_out=out)
 
 
 def rate_slip(onsets, tails, diameter_m, baseline_n):
-    return rate_slips([SlipSeen(tuple(onsets), tuple(tails), diameter_m, baseline_n)])[0]
+    return rate_slips(
+        [
+            SlipSeen(
+                onsets=tuple(onsets),
+                tails=tuple(tails),
+                diameter_m=diameter_m,
+                baseline_n=baseline_n,
+            )
+        ]
+    )[0]
 
 
 def slip_onset(onsets, baseline_n):
@@ -62,7 +71,9 @@ def plain_grid(rows, median, width):
 
 def test_the_onset_agrees_with_a_plain_grid_where_the_other_knot_held():
     loads = [(2_000.0, True, 2), (2_600.0, True, 2), (3_100.0, True, 1), (4_000.0, False, 2)]
-    made = SlipSeen(tuple(seen(*row) for row in loads), (), 0.008, 10_000.0)
+    made = SlipSeen(
+        onsets=tuple(seen(*row) for row in loads), tails=(), diameter_m=0.008, baseline_n=10_000.0
+    )
     found = rate_slips([made])[0].onset
     rows = [(load, int(s), knots - int(s)) for load, s, knots in loads]
     middle, low, high = plain_grid(rows, 0.25, 1.0) / 10_000

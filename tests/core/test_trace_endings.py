@@ -83,7 +83,7 @@ def test_low_rates_still_tell_a_break_from_a_run_out():
 
 
 def drop(top, load, size, again=None):
-    return Drop(top, top + 10, again or top + 400, load, size)
+    return Drop(top=top, bottom=top + 10, again=again or top + 400, load_n=load, drop_n=size)
 
 
 def test_bedding_onset_and_a_change_of_form():

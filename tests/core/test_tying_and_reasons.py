@@ -24,7 +24,7 @@ PLAIN = sample([9_900, 10_000, 10_100, 10_050])
 
 
 def trial(seconds, hands=Hands.BARE, **more):
-    return ("s", TyingTrial(seconds, hands=hands, **more))
+    return ("s", TyingTrial(seconds=seconds, hands=hands, **more))
 
 
 def test_hands_are_rated_apart_and_wrong_ties_counted():
@@ -50,7 +50,7 @@ def test_naming_another_knot_is_not_knowing_it():
 
 
 def rated(knot, base=PLAIN):
-    case = Case(knot, base, OutcomeCounts(len(knot.ln_load)))
+    case = Case(knot=knot, baseline=base, counts=OutcomeCounts(broke=len(knot.ln_load)))
     return efficiencies([case])[0]
 
 
@@ -83,11 +83,15 @@ def test_nothing_is_said_where_the_two_agree():
 
 
 def test_of_equally_open_criteria_the_one_seen_to_be_poorer_decides():
-    seen = SecuritySeen(Interval(0.14, 0.05, 0.2), None, Interval(0.0, 0.0, 0.6))
+    seen = SecuritySeen(
+        onset=Interval(0.14, 0.05, 0.2), draw_d=None, came_out=Interval(0.0, 0.0, 0.6)
+    )
     verdict = judge_security(seen)
     assert verdict.weakest.name == "first slip"
     assert verdict.not_measured == ("draw", "cycles", "shaking")
-    calm = SecuritySeen(Interval(0.5, 0.5, math.inf), None, Interval(0.0, 0.0, 0.6))
+    calm = SecuritySeen(
+        onset=Interval(0.5, 0.5, math.inf), draw_d=None, came_out=Interval(0.0, 0.0, 0.6)
+    )
     weakest = judge_security(calm).weakest
     assert (weakest.name, weakest.grade_as_seen) == ("came out", 1.0)
     assert judge_security(SecuritySeen()).weakest is None
@@ -95,11 +99,15 @@ def test_of_equally_open_criteria_the_one_seen_to_be_poorer_decides():
 
 def data(name, seed, cordage="P8"):
     s = scattered(np.random.default_rng(seed), 7_000, 0.06, 6)
-    return GroupData(cordage, "dry", name, s, OutcomeCounts(6))
+    return GroupData(
+        cordage=cordage, condition="dry", knot=name, sample=s, counts=OutcomeCounts(broke=6)
+    )
 
 
 def rope(cordage="P8"):
-    return GroupData(cordage, "dry", None, PLAIN, OutcomeCounts(4))
+    return GroupData(
+        cordage=cordage, condition="dry", knot=None, sample=PLAIN, counts=OutcomeCounts(broke=4)
+    )
 
 
 def test_only_what_changed_is_computed_again():
@@ -124,7 +132,13 @@ def test_a_changed_rope_recomputes_its_own_knots_only():
     groups = [rope(), data("a", 1), rope("N6"), data("c", 3, "N6")]
     make_report(groups, memory=memory)
     before = memory.computed
-    other = GroupData("P8", "dry", None, sample([9_000, 9_100, 9_050]), OutcomeCounts(3))
+    other = GroupData(
+        cordage="P8",
+        condition="dry",
+        knot=None,
+        sample=sample([9_000, 9_100, 9_050]),
+        counts=OutcomeCounts(broke=3),
+    )
     make_report([other, *groups[1:]], memory=memory)
     assert memory.computed == before + 3  # the rope, its one knot, and its family
 

@@ -12,7 +12,12 @@ def grip_tests(seed=0, per_count=5, limit=9.0):
     rng = np.random.default_rng(seed)
     counts = np.repeat([2.0, 3.0, 4.0], per_count)
     grip = 5.6 + 0.65 * counts + 0.12 * rng.standard_normal(len(counts))
-    return WrapSample(counts, np.minimum(grip, limit), grip > limit, tuple("x" * len(counts)))
+    return WrapSample(
+        wraps=counts,
+        ln_grip=np.minimum(grip, limit),
+        held=grip > limit,
+        pull_ids=tuple("x" * len(counts)),
+    )
 
 
 def test_without_floors_the_line_is_least_squares():
@@ -62,9 +67,17 @@ def test_the_fewest_are_found_and_none_beyond_one_more_than_tested():
 @pytest.mark.parametrize(
     "s",
     [
-        WrapSample(np.array([3.0, 3, 3]), np.array([7.0, 7.1, 7.2]), np.zeros(3, bool)),
-        WrapSample(np.array([2.0, 3, 4]), np.array([7.0, 7.6, 8.2]), np.array([False, True, True])),
-        WrapSample(np.array([2.0, 3, 4]), np.array([7.0, 7.5, 8.0]), np.zeros(3, bool)),
+        WrapSample(
+            wraps=np.array([3.0, 3, 3]), ln_grip=np.array([7.0, 7.1, 7.2]), held=np.zeros(3, bool)
+        ),
+        WrapSample(
+            wraps=np.array([2.0, 3, 4]),
+            ln_grip=np.array([7.0, 7.6, 8.2]),
+            held=np.array([False, True, True]),
+        ),
+        WrapSample(
+            wraps=np.array([2.0, 3, 4]), ln_grip=np.array([7.0, 7.5, 8.0]), held=np.zeros(3, bool)
+        ),
     ],
     ids=["one count", "too few seen", "no spread"],
 )

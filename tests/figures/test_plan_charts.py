@@ -85,11 +85,16 @@ def test_a_figure_becomes_sound_svg():
 
 def test_the_cut_sheet_lists_every_cut_with_a_box_and_a_label():
     lines = (
-        SheetLine("S-001", "Bowline <both>", "1.66 m", "tails 112 mm"),
-        SheetLine("S-002", "Plain rope, baseline", "2.31 m", ""),
+        SheetLine(code="S-001", title="Bowline <both>", length="1.66 m", tails="tails 112 mm"),
+        SheetLine(code="S-002", title="Plain rope, baseline", length="2.31 m", tails=""),
     )
-    hank = SheetHank("P8/1", "20.00 m", "16.03 m left", lines)
-    lot = SheetLot("P8", "2 specimens", write_svg(cuts_figure(HANKS, 180), CHALK, SIZES), (hank,))
+    hank = SheetHank(label="P8/1", before="20.00 m", after="16.03 m left", lines=lines)
+    lot = SheetLot(
+        name="P8",
+        about="2 specimens",
+        picture=write_svg(cuts_figure(HANKS, 180), CHALK, SIZES),
+        hanks=(hank,),
+    )
     page = write_cut_sheet("Ridge & mast", "2026-03-02", "Bench <1>, 17 °C", (lot,), CHALK)
     assert page.count('class="box"') == 2
     assert page.count('class="label"') == 2

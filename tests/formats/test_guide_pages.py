@@ -213,12 +213,14 @@ def test_a_knots_page_shows_every_cordage_and_its_best_result(demo_guide):
 def test_the_reason_for_a_release_and_what_changed_are_printed(demo_guide):
     from bruiser.core.choice.guide import Blocking, ChangesSince, Moved
 
-    moved = Moved("Bowline", "P8-B", Rating.STRENGTH, "69 %", "51 %")
+    moved = Moved(knot="Bowline", lot="P8-B", rating=Rating.STRENGTH, before="69 %", now="51 %")
     guide = replace(
         demo_guide,
         state="released",
         blocking=(Blocking("k", "No baseline.", "It burned."),),
-        changes=ChangesSince(3, (moved,), ("Reef knot",), (), ("2 more pulls count.",)),
+        changes=ChangesSince(
+            revision=3, moved=(moved,), new=("Reef knot",), gone=(), lines=("2 more pulls count.",)
+        ),
     )
     text = "".join(parsed(guide_html(guide, STYLE)).itertext())
     assert "Released all the same because: It burned." in re.sub(r"\s+", " ", text)

@@ -40,11 +40,20 @@ def pull_in(workshop, lot, knot, count, first):
     """Pull `count` specimens of a lot on the simulated bench and find what lies there."""
     for n in range(first, first + count):
         specimen = Specimen(
-            f"t{n}", f"T-{n:03}", Role.KNOT if knot else Role.BASELINE, lot,
-            "loop_pair" if knot else "baseline", 900 + n, 0.4, knot, knot,
-            (Tail("tail_a", 0.15), Tail("tail_b", 0.15)) if knot else (), 0.012,
-            600.0 if knot else 0.0, 40 + n,
-        )  # fmt: skip
+            id=f"t{n}",
+            code=f"T-{n:03}",
+            role=Role.KNOT if knot else Role.BASELINE,
+            lot=lot,
+            layout_key="loop_pair" if knot else "baseline",
+            queue_position=900 + n,
+            span_m=0.4,
+            knot_a=knot,
+            knot_b=knot,
+            tails=(Tail("tail_a", 0.15), Tail("tail_b", 0.15)) if knot else (),
+            pin_diameter_m=0.012,
+            set_load_n=600.0 if knot else 0.0,
+            seed=40 + n,
+        )
         workshop.do(PlanSpecimen(specimen))
         pull_id, remains = pull_specimen(workshop, specimen, "TV", None)
         inspect_specimen(workshop, pull_id, remains)

@@ -106,7 +106,7 @@ def test_a_saver_that_dies_is_on_the_screen_and_its_samples_are_stored_again(
     again = child(window, QPushButton, "pull.again")
     qtbot.waitUntil(again.isVisible, timeout=5_000)
     assert not session.armed
-    assert "ZeroDivisionError" in window.pull.controls().words
+    qtbot.waitUntil(lambda: "ZeroDivisionError" in window.pull.controls().words, timeout=500)
     assert [type(e) for e in told] == [ZeroDivisionError]
     assert window.pull.unsaved > 0
     session._recorder._sink = take

@@ -132,7 +132,7 @@ def test_a_specimen_is_prepared_timed_and_shown_to_an_inspector(qtbot, window):
 def pulled(qtbot, window):
     window.go_to("pull")
     window.pull.confirm_lane(True)
-    window.pull.instrument.choice = InstrumentChoice(InstrumentKind.BY_HAND)
+    window.pull.instrument.choice = InstrumentChoice(kind=InstrumentKind.BY_HAND)
     window.pull.arm()
     assert window.station == "findings"
 
@@ -157,9 +157,13 @@ def test_a_loggers_file_becomes_the_pull(qtbot, window, tmp_path, monkeypatch):
     done = next(e for e in window.logbook.at(Stage.INSPECTED) if e.analysis is not None)
     trace = read_trace(window.workshop, done.pull)
     path = tmp_path / "log.csv"
-    path.write_text(write_trace_file(TraceFile(trace.time_s, trace.load_n, trace.travel_m)))
+    path.write_text(
+        write_trace_file(
+            TraceFile(time_s=trace.time_s, load_n=trace.load_n, travel_m=trace.travel_m)
+        )
+    )
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
-    window.pull.instrument.choice = InstrumentChoice(InstrumentKind.LOGGER)
+    window.pull.instrument.choice = InstrumentChoice(kind=InstrumentKind.LOGGER)
     window.go_to("pull")
     bench = window.pages["pull"].bench
     for box in (bench.lane, bench.eyes):
@@ -350,7 +354,7 @@ def test_a_long_trace_is_shown(qtbot, window, monkeypatch):
 
     with window.workshop.file.writing() as connection:
         connection.exec_driver_sql("DELETE FROM trace_chunk WHERE pull_id = ?", (done.pull.id,))
-        samples = pulls.Samples(load, time_s * 0.008)
+        samples = pulls.Samples(load_n=load, travel_m=time_s * 0.008)
         pulls.append_samples(connection, done.pull.id, 0, samples)
     window.go_to("findings")
     window.findings.open_earlier("")

@@ -42,8 +42,8 @@ def found(workshop, specimen, gave, place, stop_at=None):
     pull_id, _ = pull_specimen(workshop, specimen, "TV", stop_at)
     entry = read_logbook(workshop).by_pull[pull_id]
     draft = FindingDraft(
-        gave,
-        place,
+        gave=gave,
+        place=place,
         draws={t.key: "3 mm" for t in specimen.layout.tails},
         jams=dict.fromkeys(specimen.layout.ends, JamLevel.HAND),
         against="made up for this test",

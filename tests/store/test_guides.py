@@ -25,11 +25,20 @@ from bruiser.store.guides import (
     load_steps,
 )
 
-LIMITS = LimitsRow("l1", "2026-10-01", 1, '{"a": 1}', "first", "OQ")
-PROFILE = ProfileRow("p1", "tether-loop", "2026-10-01", "{}")
-GUIDE = GuideRow("g1", 1, "2026-10-02", "abc")
-CHECK = StepRow("s1", "g1", "2026-10-03", CHECKED, "OQ", {})
-RELEASE = StepRow("s2", "g1", "2026-10-04", RELEASED, "TV", {"no-baseline:x": "It burned – all."})
+LIMITS = LimitsRow(
+    id="l1", made_at="2026-10-01", version=1, body='{"a": 1}', comment="first", by="OQ"
+)
+PROFILE = ProfileRow(id="p1", key="tether-loop", made_at="2026-10-01", body="{}")
+GUIDE = GuideRow(id="g1", revision=1, made_at="2026-10-02", data_revision="abc")
+CHECK = StepRow(id="s1", guide_id="g1", made_at="2026-10-03", step=CHECKED, by="OQ", reasons={})
+RELEASE = StepRow(
+    id="s2",
+    guide_id="g1",
+    made_at="2026-10-04",
+    step=RELEASED,
+    by="TV",
+    reasons={"no-baseline:x": "It burned – all."},
+)
 
 
 @pytest.fixture
@@ -56,7 +65,11 @@ def test_everything_comes_back_as_it_went_in(file):
 
 def test_what_was_never_released_has_no_pages_and_what_is_not_there_is_said(file):
     with file.writing() as connection:
-        insert_guide(connection, GuideRow("g2", 2, "2026-10-05", "abd"), "{}")
+        insert_guide(
+            connection,
+            GuideRow(id="g2", revision=2, made_at="2026-10-05", data_revision="abd"),
+            "{}",
+        )
     with file.reading() as connection:
         assert load_released(connection, "g2") is None
         with pytest.raises(ValueError, match="no guide g3"):
@@ -76,10 +89,22 @@ def test_what_was_written_is_never_changed(file, table, column):
 @pytest.mark.parametrize(
     "write",
     [
-        lambda c: insert_limits(c, LimitsRow("l2", "2026-10-01", 1, "{}")),
-        lambda c: insert_guide(c, GuideRow("g9", 1, "2026-10-01", "x"), "{}"),
-        lambda c: insert_step(c, StepRow("s9", "g1", "2026-10-01", "burned", "OQ", {})),
-        lambda c: insert_step(c, StepRow("s9", "nowhere", "2026-10-01", CHECKED, "OQ", {})),
+        lambda c: insert_limits(c, LimitsRow(id="l2", made_at="2026-10-01", version=1, body="{}")),
+        lambda c: insert_guide(
+            c, GuideRow(id="g9", revision=1, made_at="2026-10-01", data_revision="x"), "{}"
+        ),
+        lambda c: insert_step(
+            c,
+            StepRow(
+                id="s9", guide_id="g1", made_at="2026-10-01", step="burned", by="OQ", reasons={}
+            ),
+        ),
+        lambda c: insert_step(
+            c,
+            StepRow(
+                id="s9", guide_id="nowhere", made_at="2026-10-01", step=CHECKED, by="OQ", reasons={}
+            ),
+        ),
     ],
 )
 def test_the_tables_refuse_what_makes_no_sense(file, write):
@@ -91,8 +116,11 @@ def test_the_tables_refuse_what_makes_no_sense(file, write):
 
 def test_the_last_writing_of_a_use_stands_last(file):
     with file.writing() as connection:
-        insert_profile(connection, ProfileRow("p2", "tether-loop", "2026-10-02", "{}", True))
-        insert_limits(connection, LimitsRow("l2", "2026-10-02", 2, "{}"))
+        insert_profile(
+            connection,
+            ProfileRow(id="p2", key="tether-loop", made_at="2026-10-02", body="{}", withdrawn=True),
+        )
+        insert_limits(connection, LimitsRow(id="l2", made_at="2026-10-02", version=2, body="{}"))
     with file.reading() as connection:
         assert [r.withdrawn for r in load_profiles(connection)] == [False, True]
         assert [r.version for r in load_limits(connection)] == [1, 2]

@@ -18,8 +18,19 @@ from bruiser.store.campaign_file import create_campaign
 from bruiser.store.pulls import Samples
 
 OTHER = replace(LOT, id="l2", name="N6", soak_s=7_200.0, keep_s=1_200.0)
-POST = Fixture("f1", "host", "post 1", "steel", "painted", 0.06)
-PULL = Pull("p1", "s1", "2026-01-01T00:00:00Z", "bench", 100.0, 0.008, 25_000.0, 2.0)
+POST = Fixture(
+    id="f1", kind="host", name="post 1", material="steel", finish="painted", diameter_m=0.06
+)
+PULL = Pull(
+    id="p1",
+    specimen_id="s1",
+    started_at="2026-01-01T00:00:00Z",
+    instrument="bench",
+    sample_rate_hz=100.0,
+    rate_m_s=0.008,
+    capacity_n=25_000.0,
+    resolution_n=2.0,
+)
 PLAIN = replace(SPECIMEN, knot_b=None)
 FULL = replace(
     SPECIMEN,
@@ -72,9 +83,19 @@ def test_places_in_the_queue_are_given_anew(file):
 
 def test_steps_come_back_in_their_order_and_are_never_changed(file):
     steps = [
-        Preparation("a", "s2", "t1", PrepStep.SOAKING),
-        Preparation("b", "s2", "t2", PrepStep.TIED, "TV", "neat"),
-        Preparation("c", "s2", "t3", PrepStep.TIED, "TV", "undone", True),
+        Preparation(id="a", specimen_id="s2", made_at="t1", step=PrepStep.SOAKING),
+        Preparation(
+            id="b", specimen_id="s2", made_at="t2", step=PrepStep.TIED, by="TV", note="neat"
+        ),
+        Preparation(
+            id="c",
+            specimen_id="s2",
+            made_at="t3",
+            step=PrepStep.TIED,
+            by="TV",
+            note="undone",
+            withdrawn=True,
+        ),
     ]
     with file.writing() as c:
         for step in steps:
@@ -88,7 +109,7 @@ def test_steps_come_back_in_their_order_and_are_never_changed(file):
 
 
 def test_a_known_load_is_kept_for_good(file):
-    check = LoadCheck("k", "t", "yard", 250.0, 252.0, "TV")
+    check = LoadCheck(id="k", made_at="t", bench="yard", known_n=250.0, read_n=252.0, by="TV")
     with file.writing() as c:
         bench_books.insert_load_check(c, check)
     with file.reading() as c:
@@ -100,7 +121,17 @@ def test_a_known_load_is_kept_for_good(file):
 
 
 def test_a_bench_keeps_its_factor_and_methods(file):
-    bench = BenchRecord("b", "yard", 1.0, 0.01, 9e3, 2.0, 100.0, methods=METHODS, factor=1.013)
+    bench = BenchRecord(
+        id="b",
+        name="yard",
+        stroke_m=1.0,
+        rate_m_s=0.01,
+        capacity_n=9e3,
+        resolution_n=2.0,
+        sample_rate_hz=100.0,
+        methods=METHODS,
+        factor=1.013,
+    )
     with file.writing() as c:
         bench_books.put_bench(c, bench)
     with file.reading() as c:
@@ -115,7 +146,9 @@ def test_further_channels_are_kept_and_chunks_joined(file, channels):
     more = {name: rng.normal(0, 0.01, 40) for name in channels}
     with file.writing() as c:
         for part in (slice(0, 25), slice(25, 40)):
-            chunk = Samples(load[part], travel[part], **{k: v[part] for k, v in more.items()})
+            chunk = Samples(
+                load_n=load[part], travel_m=travel[part], **{k: v[part] for k, v in more.items()}
+            )
             pulls.append_samples(c, "p1", part.start, chunk)
         pulls.seal_trace(c, "p1", pulls.load_samples(c, "p1"))
         rows = c.execute(sa.text("SELECT count(*) FROM trace_chunk")).scalar()

@@ -16,15 +16,39 @@ from bruiser.store import briefs, campaigns, stock
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.campaign_file import create_campaign
 
-HANK = Hank("h", "l1", "P8/1", HankKind.SPOOL)
-ENTRY = StockEntry("e", "h", "2026-01-01", Move.RECEIVED, 60.25, None, "as measured")
-CRITERION = Criterion(
-    "c1", "2026-01-01", PassCriterion(Measure.DRAW_D, 2.5, 3, 4, at_least=False), ("l1",), ("k1",)
+HANK = Hank(id="h", lot_id="l1", label="P8/1", kind=HankKind.SPOOL)
+ENTRY = StockEntry(
+    id="e",
+    hank_id="h",
+    made_at="2026-01-01",
+    move=Move.RECEIVED,
+    change_m=60.25,
+    specimen_id=None,
+    note="as measured",
 )
-CLAIM = Claim("m1", "2026-01-01", ClaimKind.WRAPS_HOLD, "k1", None, "l1", None, 3, 2_000.0)
-FACTOR = DesignFactorEntry("d1", "2026-01-01", 10.0, "local code")
-READING = CordReading("r1", "k1", "l1", 0.19, "2026-01-01", "untied")
-OWN = OwnStructure("ridge-loop", 'family = "end loop"', "", "2026-01-01")
+CRITERION = Criterion(
+    id="c1",
+    made_at="2026-01-01",
+    rule=PassCriterion(measure=Measure.DRAW_D, threshold=2.5, need=3, of=4, at_least=False),
+    lot_ids=("l1",),
+    knot_ids=("k1",),
+)
+CLAIM = Claim(
+    id="m1",
+    made_at="2026-01-01",
+    kind=ClaimKind.WRAPS_HOLD,
+    knot_id="k1",
+    other_knot_id=None,
+    lot_id="l1",
+    share=None,
+    wraps=3,
+    load_n=2_000.0,
+)
+FACTOR = DesignFactorEntry(id="d1", made_at="2026-01-01", value=10.0, source="local code")
+READING = CordReading(
+    id="r1", knot_id="k1", lot_id="l1", length_m=0.19, made_at="2026-01-01", note="untied"
+)
+OWN = OwnStructure(key="ridge-loop", text='family = "end loop"', based_on="", made_at="2026-01-01")
 
 
 @pytest.fixture

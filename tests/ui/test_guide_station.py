@@ -231,7 +231,16 @@ def test_an_empty_campaign_says_what_goes_here(tmp_path, tasks, qtbot, dressed):
     from bruiser.store.campaigns import CampaignRow
     from bruiser.workshop.logbook.workshop import create_workshop
 
-    row = CampaignRow("c", "Bare", "S", "Q", False, "kN", "mm", "2026-01-01T00:00:00Z")
+    row = CampaignRow(
+        id="c",
+        title="Bare",
+        station="S",
+        question="Q",
+        synthetic=False,
+        force_unit="kN",
+        length_unit="mm",
+        created_at="2026-01-01T00:00:00Z",
+    )
     workshop = create_workshop(tmp_path / "bare.bruiser", row)
     desk = GuidePresenter(workshop, tasks)
     made = GuideView(desk)

@@ -10,14 +10,44 @@ from bruiser.workshop.logbook.entries import read_logbook
 from bruiser.workshop.logbook.workshop import create_workshop, open_workshop
 from bruiser.workshop.results.gathering import gather
 
-ROW = CampaignRow("c", "Trial", "Bench", "Which?", False, "kN", "mm", "2026-01-01T00:00:00Z")
-LOT = Lot("l1", "P8", "polyester", "braid", 0.008, "dry", 13_000.0, "minimum")
-KNOT = Knot("k1", "bowline", "plain", "Bowline", "end loop")
+ROW = CampaignRow(
+    id="c",
+    title="Trial",
+    station="Bench",
+    question="Which?",
+    synthetic=False,
+    force_unit="kN",
+    length_unit="mm",
+    created_at="2026-01-01T00:00:00Z",
+)
+LOT = Lot(
+    id="l1",
+    name="P8",
+    material="polyester",
+    construction="braid",
+    diameter_m=0.008,
+    condition="dry",
+    rated_strength_n=13_000.0,
+    rating_means="minimum",
+)
+KNOT = Knot(id="k1", structure="bowline", variant="plain", name="Bowline", family="end loop")
 SPECIMEN = Specimen(
-    "s1", "S-001", Role.KNOT, LOT, "loop_pair", 1, 0.4, KNOT, KNOT,
-    (Tail("tail_a", 0.1), Tail("tail_b", 0.11)), 0.012, 600.0, 5, "first",
-)  # fmt: skip
-HANK = Hank("h1", "l1", "P8/1", HankKind.HANK)
+    id="s1",
+    code="S-001",
+    role=Role.KNOT,
+    lot=LOT,
+    layout_key="loop_pair",
+    queue_position=1,
+    span_m=0.4,
+    knot_a=KNOT,
+    knot_b=KNOT,
+    tails=(Tail("tail_a", 0.1), Tail("tail_b", 0.11)),
+    pin_diameter_m=0.012,
+    set_load_n=600.0,
+    seed=5,
+    note="first",
+)
+HANK = Hank(id="h1", lot_id="l1", label="P8/1", kind=HankKind.HANK)
 
 
 class Ticking:
@@ -48,7 +78,9 @@ def fresh(tmp_path):
 @pytest.fixture
 def stocked(fresh):
     """A lot with a hank of 20 m, a knot, and one planned specimen."""
-    entry = StockEntry("e1", "h1", fresh.now(), Move.RECEIVED, 20.0)
+    entry = StockEntry(
+        id="e1", hank_id="h1", made_at=fresh.now(), move=Move.RECEIVED, change_m=20.0
+    )
     for command in (
         AddLot(LOT),
         ReceiveHank(HANK, entry),

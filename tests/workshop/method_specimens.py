@@ -20,7 +20,17 @@ def specimen_for(workshop, method, structure, *, lot="N6-K", fixture=None, **val
     logbook = read_logbook(workshop)
     lot = next(x for x in logbook.lots if x.name == lot)
     plan = MethodPlan(method, tuple(values.items()))
-    blank = Specimen("m1", "M-1", Role.BASELINE, lot, "baseline", 0, 0.35, seed=77, method=plan)
+    blank = Specimen(
+        id="m1",
+        code="M-1",
+        role=Role.BASELINE,
+        lot=lot,
+        layout_key="baseline",
+        queue_position=0,
+        span_m=0.35,
+        seed=77,
+        method=plan,
+    )
     if structure is None:
         return blank
     s = CATALOGUE[structure]
@@ -29,12 +39,18 @@ def specimen_for(workshop, method, structure, *, lot="N6-K", fixture=None, **val
     layout = "loop_single" if s.layout == "loop_pair" else s.layout
     tail_m = s.cord_rule({}).tail_usual_d * lot.diameter_m
     kind = plan.method.fixture
-    held = Fixture("f1", kind, f"{kind} 1", "steel", "smooth", 0.05) if kind else None
+    held = (
+        Fixture(
+            id="f1", kind=kind, name=f"{kind} 1", material="steel", finish="smooth", diameter_m=0.05
+        )
+        if kind
+        else None
+    )
     return replace(
         blank,
         role=Role.KNOT,
         layout_key=layout,
-        knot_a=Knot("k", structure, "plain", s.name, s.family),
+        knot_a=Knot(id="k", structure=structure, variant="plain", name=s.name, family=s.family),
         tails=tuple(Tail(t.key, tail_m) for t in lay(layout).tails),
         pin_diameter_m=0.012,
         method=plan,

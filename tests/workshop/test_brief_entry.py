@@ -10,7 +10,13 @@ from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.logbook.entries import read_logbook
 
 ASKED = {"measure": "holds a share of the baseline", "threshold": "60 %", "need": "4", "of": "5"}
-OTHER = Knot("k2", "figure-eight-loop", "plain", "Figure-eight loop", "end loop")
+OTHER = Knot(
+    id="k2",
+    structure="figure-eight-loop",
+    variant="plain",
+    name="Figure-eight loop",
+    family="end loop",
+)
 
 
 @pytest.mark.parametrize(

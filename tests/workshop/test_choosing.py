@@ -191,7 +191,10 @@ def test_a_cordage_that_was_not_tested_gets_no_numbers_but_its_nearest(shelf):
     assert (found.listed, found.not_ranked, found.excluded) == ((), (), ())
     assert found.near[0].cordage.name == "P8-B"
     assert "8 mm instead of 10 mm" in found.near[0].differs
-    like = near_lots(shelf, Cordage("x", "x", "nylon", "kernmantle", 0.007))
+    like = near_lots(
+        shelf,
+        Cordage(key="x", name="x", material="nylon", construction="kernmantle", diameter_m=0.007),
+    )
     assert (like[0].cordage.name, like[0].differs) == ("N7-T", ())
 
 

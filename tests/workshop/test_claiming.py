@@ -27,7 +27,14 @@ def judge(logbook):
     def one(kind, knot, lot, **more):
         if "other" in more:
             more["other_knot_id"] = knots[more.pop("other")]
-        claim = Claim("c", "2026-01-01", kind, knots[knot], lot_id=lots.get(lot), **more)
+        claim = Claim(
+            id="c",
+            made_at="2026-01-01",
+            kind=kind,
+            knot_id=knots[knot],
+            lot_id=lots.get(lot),
+            **more,
+        )
         asked = replace(logbook, brief=Brief(claims=(claim,)))
         return judge_claims(asked, gathered, results)
 
@@ -131,7 +138,7 @@ def test_where_nothing_can_be_said_it_says_why(judge, kind, knot, lot, more, why
 
 def asked(sheet, logbook, lot="P8-B", **more):
     lot_id = next(x.id for x in logbook.lots if x.name == lot)
-    return Asked(sheet, (lot_id,), **more)
+    return Asked(sheet=sheet, lot_ids=(lot_id,), **more)
 
 
 def test_filters_take_groups_and_pulls_away_and_letters_follow(logbook):

@@ -50,7 +50,7 @@ def test_every_pull_of_its_cordage_stands_in_the_appendix(shelf, demo_guide):
 
 def test_a_pull_left_out_stands_there_with_its_reason(shelf, demo_shelf):
     _, book, campaign = demo_shelf
-    wanted = Wanted(("line-joined",), (lot_id(shelf, "N6-K"),))
+    wanted = Wanted(uses=("line-joined",), lot_ids=(lot_id(shelf, "N6-K"),))
     guide = make_guide(shelf, campaign, book, wanted, STAMP)
     (out,) = [p for p in guide.pulls if p.note.startswith("left out")]
     assert "40 mm short" in out.note
@@ -187,7 +187,7 @@ def test_what_is_not_named_is_what_the_brief_asks_in_all_that_was_tested(shelf, 
 
 def test_a_cordage_without_pulls_is_written_with_its_nearest(shelf, demo_shelf):
     _, book, campaign = demo_shelf
-    wanted = Wanted(("tether-loop",), (lot_id(shelf, "P8-B"), lot_id(shelf, "K10-H")))
+    wanted = Wanted(uses=("tether-loop",), lot_ids=(lot_id(shelf, "P8-B"), lot_id(shelf, "K10-H")))
     guide = make_guide(shelf, campaign, book, wanted, STAMP)
     bare = next(f for f in guide.uses[0].lists if f.lot == lot_id(shelf, "K10-H"))
     assert bare.rows == ()
@@ -207,14 +207,14 @@ def test_the_state_of_the_data_has_one_name(shelf):
 def test_making_a_guide_tells_how_far_it_is(shelf, demo_shelf):
     _, book, campaign = demo_shelf
     seen = []
-    wanted = Wanted(("post",), (lot_id(shelf, "N7-T"),))
+    wanted = Wanted(uses=("post",), lot_ids=(lot_id(shelf, "N7-T"),))
     make_guide(shelf, campaign, book, wanted, STAMP, lambda *step: seen.append(step))
     assert seen == [(0, 2), (1, 2)]
 
 
 def test_wraps_and_trials_stand_with_their_knot(shelf, demo_shelf):
     _, book, campaign = demo_shelf
-    wanted = Wanted(("rope-grip",), (lot_id(shelf, "N7-T"),))
+    wanted = Wanted(uses=("rope-grip",), lot_ids=(lot_id(shelf, "N7-T"),))
     guide = make_guide(shelf, campaign, book, wanted, STAMP)
     hitch = next(k for k in guide.knots if k.family == "friction hitch")
     assert any("wraps" in line for line in hitch.grip)

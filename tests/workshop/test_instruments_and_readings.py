@@ -34,7 +34,9 @@ def texts(**changes):
 
 
 def test_a_choice_goes_into_its_form_and_comes_back():
-    choice = InstrumentChoice(InstrumentKind.PASSIVE, "/dev/ttyS9", 9_600, 10.0)
+    choice = InstrumentChoice(
+        kind=InstrumentKind.PASSIVE, path="/dev/ttyS9", baud=9_600, sample_rate_hz=10.0
+    )
     again, errors = instruments.read_choice(instruments.choice_texts(choice), choice)
     assert (again, errors) == (choice, {})
 
@@ -62,7 +64,7 @@ def test_an_instrument_that_is_not_there_says_so():
         return ("simulated", specimen)
 
     assert instruments.open_instrument(InstrumentChoice(), SPECIMEN, simulated)[1] is SPECIMEN
-    missing = InstrumentChoice(InstrumentKind.CONTROLLED)
+    missing = InstrumentChoice(kind=InstrumentKind.CONTROLLED)
     with pytest.raises(InputError, match="Name the line"):
         instruments.open_instrument(missing, SPECIMEN, simulated)
     with pytest.raises(LinkLost):
@@ -75,7 +77,9 @@ def test_a_bench_on_a_line_is_opened_and_let_go():
     device = serve_bench("nylon kernmantle", None, 8.0, 100.0)
     device.start()
     try:
-        choice = InstrumentChoice(InstrumentKind.CONTROLLED, device.path, sample_rate_hz=100.0)
+        choice = InstrumentChoice(
+            kind=InstrumentKind.CONTROLLED, path=device.path, sample_rate_hz=100.0
+        )
         bench = instruments.open_instrument(choice, SPECIMEN, lambda s: s)
         assert bench.info.sample_rate_hz == 100.0
         assert bench.remains() is None
@@ -95,8 +99,19 @@ def test_a_bench_on_a_line_is_opened_and_let_go():
 
 
 def test_a_cell_of_the_book_brings_its_factor_and_a_known_load_corrects_it(fresh):
-    bench = BenchRecord("b", "yard", 1.0, 0.01, 20_000.0, 5.0, 10.0, factor=1.02)
-    choice = instruments.with_cell(InstrumentChoice(InstrumentKind.PASSIVE, "/dev/x"), bench)
+    bench = BenchRecord(
+        id="b",
+        name="yard",
+        stroke_m=1.0,
+        rate_m_s=0.01,
+        capacity_n=20_000.0,
+        resolution_n=5.0,
+        sample_rate_hz=10.0,
+        factor=1.02,
+    )
+    choice = instruments.with_cell(
+        InstrumentChoice(kind=InstrumentKind.PASSIVE, path="/dev/x"), bench
+    )
     assert (choice.passive.scale, choice.passive.capacity_n) == (1.02, 20_000.0)
     better = instruments.check_known_load(fresh, choice, 500.0, 510.0, "TV")
     assert better.passive.scale == pytest.approx(1.0)
@@ -197,9 +212,12 @@ def test_a_trace_file_is_written_and_read_back():
     rng = np.random.default_rng(1)
     n = 300
     made = TraceFile(
-        np.arange(n) / 100, rng.normal(50, 5, n), np.linspace(0, 0.1, n), rng.normal(5, 1, n),
-        np.linspace(0, 0.01, n),
-    )  # fmt: skip
+        time_s=np.arange(n) / 100,
+        load_n=rng.normal(50, 5, n),
+        travel_m=np.linspace(0, 0.1, n),
+        load2_n=rng.normal(5, 1, n),
+        tail_m=np.linspace(0, 0.01, n),
+    )
     made.load_n[7] = np.nan
     back = read_trace_file(write_trace_file(made))
     for name in ("time_s", "load_n", "travel_m", "load2_n", "tail_m"):

@@ -37,13 +37,35 @@ def entry(number, gave, place, peak_n, *, baseline=False, jams=(), draw_m=0.002)
             tails=(),
         )
     pull = Pull(
-        f"p{number}", specimen.id, f"2026-03-01T10:{number:02}:00Z", "bench", 100.0, 0.002,
-        25_000.0, 1.0, "TV", f"2026-03-01T10:{number:02}:30Z", PullEnd.GAVE,
-    )  # fmt: skip
-    draws = () if baseline else (TailDraw("tail_a", draw_m), TailDraw("tail_b", 0.001))
-    inspections = tuple(KnotInspection(end, level) for end, level in jams)
-    finding = Finding(f"f{number}", pull.id, pull.ended_at, gave, place, peak_n, draws, inspections)
-    return Entry(specimen, pull, None, finding, (finding,))
+        id=f"p{number}",
+        specimen_id=specimen.id,
+        started_at=f"2026-03-01T10:{number:02}:00Z",
+        instrument="bench",
+        sample_rate_hz=100.0,
+        rate_m_s=0.002,
+        capacity_n=25_000.0,
+        resolution_n=1.0,
+        technician="TV",
+        ended_at=f"2026-03-01T10:{number:02}:30Z",
+        end=PullEnd.GAVE,
+    )
+    draws = (
+        ()
+        if baseline
+        else (TailDraw(key="tail_a", draw_m=draw_m), TailDraw(key="tail_b", draw_m=0.001))
+    )
+    inspections = tuple(KnotInspection(end=end, jam_level=level) for end, level in jams)
+    finding = Finding(
+        id=f"f{number}",
+        pull_id=pull.id,
+        made_at=pull.ended_at,
+        gave=gave,
+        place=place,
+        peak_load_n=peak_n,
+        draws=draws,
+        inspections=inspections,
+    )
+    return Entry(specimen=specimen, pull=pull, analysis=None, finding=finding, history=(finding,))
 
 
 BASELINE = [
@@ -53,20 +75,20 @@ BASELINE = [
 
 
 def judged(rule, entries, *, written="2026-03-01T09:00:00Z", **changes):
-    criterion = replace(Criterion("c1", written, rule), **changes)
+    criterion = replace(Criterion(id="c1", made_at=written, rule=rule), **changes)
     everything = (*BASELINE, *entries)
     logbook = Logbook(
-        (LOT,),
-        (KNOT,),
-        everything,
-        {e.pull.id: e for e in everything},
-        Brief(criteria=(criterion,)),
+        lots=(LOT,),
+        knots=(KNOT,),
+        entries=everything,
+        by_pull={e.pull.id: e for e in everything},
+        brief=Brief(criteria=(criterion,)),
     )
     return judge_lot(logbook, lot_results(logbook, LOT), gather(logbook))
 
 
 def share(need, of, measure=Measure.HOLDS_SHARE):
-    return PassCriterion(measure, 0.6, need, of)
+    return PassCriterion(measure=measure, threshold=0.6, need=need, of=of)
 
 
 def test_holding_a_share_is_met_by_breaks_and_by_what_outlasted():
@@ -112,7 +134,7 @@ def test_breaking_in_the_span_cannot_say_that_the_knot_breaks():
 
 
 def test_tail_draw_is_judged_by_the_longest_tail_in_diameters():
-    rule = PassCriterion(Measure.DRAW_D, 1.0, 2, 2, at_least=False)
+    rule = PassCriterion(measure=Measure.DRAW_D, threshold=1.0, need=2, of=2, at_least=False)
     (found,) = judged(
         rule,
         [
@@ -134,7 +156,7 @@ def test_tail_draw_is_judged_by_the_longest_tail_in_diameters():
     ],
 )
 def test_opening_without_a_tool(level, group):
-    rule = PassCriterion(Measure.OPENS, 1.0, 1, 1)
+    rule = PassCriterion(measure=Measure.OPENS, threshold=1.0, need=1, of=1)
     jams = ((End.A, JamLevel.NOT_TRIED), (End.B, level))
     (found,) = judged(rule, [entry(11, Gave.BROKE, "nip_a", 7_000.0, jams=jams)])
     assert getattr(found.result, group) == ("p11",)
@@ -156,9 +178,13 @@ def test_a_criterion_covers_only_its_lots_and_knots():
 
 def test_without_a_baseline_a_share_cannot_be_judged():
     pulled = [entry(11, Gave.BROKE, "nip_a", 7_000.0)]
-    criterion = Criterion("c1", "2026-03-01T09:00:00Z", share(1, 1))
+    criterion = Criterion(id="c1", made_at="2026-03-01T09:00:00Z", rule=share(1, 1))
     logbook = Logbook(
-        (LOT,), (KNOT,), tuple(pulled), {"p11": pulled[0]}, Brief(criteria=(criterion,))
+        lots=(LOT,),
+        knots=(KNOT,),
+        entries=tuple(pulled),
+        by_pull={"p11": pulled[0]},
+        brief=Brief(criteria=(criterion,)),
     )
     (found,) = judge_lot(logbook, lot_results(logbook, LOT), gather(logbook))
     assert found.result.met is Met.OPEN

@@ -58,10 +58,10 @@ def test_stopping_leaves_what_was_done_for_the_next_time(small):
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        overview(small, Asked("strength", ("lot0",)), memory, stop)
+        overview(small, Asked(sheet="strength", lot_ids=("lot0",)), memory, stop)
     kept = memory.computed
     assert kept >= 12
-    overview(small, Asked("strength", ("lot0",)), memory)
+    overview(small, Asked(sheet="strength", lot_ids=("lot0",)), memory)
     assert memory.computed == 96
 
 

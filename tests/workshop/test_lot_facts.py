@@ -15,13 +15,19 @@ from tests.workshop.conftest import KNOT, LOT
 from tests.workshop.test_judging import entry
 
 UNITS = UnitChoice("kN", "mm")
-FACTOR = DesignFactorEntry("d1", "2026-01-01", 10.0, "house rule")
+FACTOR = DesignFactorEntry(id="d1", made_at="2026-01-01", value=10.0, source="house rule")
 
 
 def logbook(entries, lot=LOT, factor=None):
     entries = tuple(replace(e, specimen=replace(e.specimen, lot=lot)) for e in entries)
     brief = Brief(factors=() if factor is None else (factor,))
-    return Logbook((lot,), (KNOT,), entries, {e.pull.id: e for e in entries}, brief)
+    return Logbook(
+        lots=(lot,),
+        knots=(KNOT,),
+        entries=entries,
+        by_pull={e.pull.id: e for e in entries},
+        brief=brief,
+    )
 
 
 def facts(entries, lot=LOT, units=UNITS):

@@ -33,17 +33,23 @@ from bruiser.workshop.results.slipping import slip_row
 
 
 def test_a_list_that_only_says_let_go_is_in_the_guide():
-    gone = TurnedFacts("Bowline", "let go ring load: 3 of 5", pulled=True, by_pulls=True)
-    kind = TurnedFacts("Reef", "is a binding", pulled=True, by_pulls=False)
-    never = TurnedFacts("Clove", "in any words", pulled=False, by_pulls=False)
-    assert worth_a_list(ListFacts("l", (), (), (gone,), 0))
-    assert not worth_a_list(ListFacts("l", (), (never,), (kind,), 0))
-    assert worth_a_list(ListFacts("l", (), (replace(never, pulled=True),), (), 0))
+    gone = TurnedFacts(name="Bowline", why="let go ring load: 3 of 5", pulled=True, by_pulls=True)
+    kind = TurnedFacts(name="Reef", why="is a binding", pulled=True, by_pulls=False)
+    never = TurnedFacts(name="Clove", why="in any words", pulled=False, by_pulls=False)
+    assert worth_a_list(ListFacts(lot="l", rows=(), not_ranked=(), excluded=(gone,), other_kinds=0))
+    assert not worth_a_list(
+        ListFacts(lot="l", rows=(), not_ranked=(never,), excluded=(kind,), other_kinds=0)
+    )
+    assert worth_a_list(
+        ListFacts(
+            lot="l", rows=(), not_ranked=(replace(never, pulled=True),), excluded=(), other_kinds=0
+        )
+    )
 
 
 def slips(workshop, lot_id, memory, **more):
     logbook = read_logbook(workshop)
-    return overview(logbook, Asked("slip", (lot_id,), **more), memory).slip
+    return overview(logbook, Asked(sheet="slip", lot_ids=(lot_id,), **more), memory).slip
 
 
 def test_a_corrected_diameter_changes_what_security_says_at_once(workshop):
@@ -118,8 +124,16 @@ def test_a_criterion_on_cycles_is_judged(workshop):
     counts = slip_row(case, None).cycles.pulls
     most, knot = max(n for _, n, _ in counts), case.knot.id
     for threshold, expected in ((1, Met.MET), (most + 5_000, Met.NOT_MET)):
-        rule = PassCriterion(Measure.CYCLES, threshold, 1, len(tried), True)
-        made = Criterion(workshop.new_id(), workshop.now(), rule, (case.lot.id,), (knot,))
+        rule = PassCriterion(
+            measure=Measure.CYCLES, threshold=threshold, need=1, of=len(tried), at_least=True
+        )
+        made = Criterion(
+            id=workshop.new_id(),
+            made_at=workshop.now(),
+            rule=rule,
+            lot_ids=(case.lot.id,),
+            knot_ids=(knot,),
+        )
         workshop.do(WriteCriterion(made))
         logbook = read_logbook(workshop)
         found = judge_lot(logbook, lot_results(logbook, case.lot), gather(logbook))
@@ -152,7 +166,7 @@ def test_untying_is_given_up_where_a_knot_never_came_open(workshop, level, up):
     assert errors == {}
     seen = next(i for i in finding.inspections if i.jam_level is level)
     assert (seen.gave_up, seen.given_up) == (up, up)
-    assert KnotInspection(End.A, level, 40.0).given_up is up
+    assert KnotInspection(end=End.A, jam_level=level, untie_s=40.0).given_up is up
 
 
 def test_steps_that_ended_in_cutting_or_fusing_are_given_up_and_a_tool_is_not(logbook, gathered):

@@ -19,7 +19,7 @@ from bruiser.workshop.plan.plan_cells import PlanDraft
 from bruiser.workshop.results.lot_results import lot_results
 from tests.workshop.conftest import LOT, SPECIMEN
 
-SHEET = Knot("k2", "sheet-bend", "plain", "Sheet bend", "bend")
+SHEET = Knot(id="k2", structure="sheet-bend", variant="plain", name="Sheet bend", family="bend")
 WET = replace(LOT, id="l2", name="P8 wet", condition="wet", stock_lot_id="l1")
 BEGIN = datetime(2026, 3, 2, 8, 0)
 
@@ -34,20 +34,31 @@ def ready(stocked):
 
 def draft(**changes):
     return replace(
-        PlanDraft(("l1", "l2"), ("k1", "k2"), pulls=3, span_m=0.3, seed=7, technicians=("A", "B")),
+        PlanDraft(
+            lot_ids=("l1", "l2"),
+            knot_ids=("k1", "k2"),
+            pulls=3,
+            span_m=0.3,
+            seed=7,
+            technicians=("A", "B"),
+        ),
         **changes,
     )
 
 
 def receive(workshop, label, length, lot_id="l1"):
-    hank = Hank(f"h-{label}", lot_id, label, HankKind.HANK)
-    entry = StockEntry(f"e-{label}", hank.id, "t", Move.RECEIVED, length)
+    hank = Hank(id=f"h-{label}", lot_id=lot_id, label=label, kind=HankKind.HANK)
+    entry = StockEntry(
+        id=f"e-{label}", hank_id=hank.id, made_at="t", move=Move.RECEIVED, change_m=length
+    )
     workshop.do(ReceiveHank(hank, entry))
 
 
 def test_cells_are_every_pick_but_those_switched_off(ready):
     logbook = read_logbook(ready)
-    cells = draft(off=frozenset({plan_cells.Cell("l2", "k2", 0).key})).cells(logbook)
+    cells = draft(off=frozenset({plan_cells.Cell(lot_id="l2", knot_id="k2", pulls=0).key})).cells(
+        logbook
+    )
     assert {(c.lot_id, c.knot_id, c.ends) for c in cells} == {
         ("l1", "k1", 2),
         ("l1", "k2", 1),
@@ -131,7 +142,9 @@ def test_recorded_times_teach_the_plan(workshop):
     assert times[Step.PULL].count > 100
     assert times[Step.TIE].count == 0
     lot = next(x for x in logbook.lots if x.name == "P8-B")
-    found = planning.outlook(logbook, PlanDraft((lot.id,), (logbook.knots[0].id,)), BEGIN)
+    found = planning.outlook(
+        logbook, PlanDraft(lot_ids=(lot.id,), knot_ids=(logbook.knots[0].id,)), BEGIN
+    )
     assert found.learned > 100
 
 
@@ -210,7 +223,7 @@ def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):
     loop = next(r.knot for r in results.knots if r.knot.structure == "bowline")
     bend = next(r.knot for r in results.knots if r.knot.structure == "sheet-bend")
     curve = pricing.precision_curve(results, loop)
-    picks = PlanDraft((lot.id,), (loop.id,))
+    picks = PlanDraft(lot_ids=(lot.id,), knot_ids=(loop.id,))
     one, two = pricing.prices(logbook, picks, lot, loop, curve, 0.05)
     assert (one.knots, two.knots) == (1, 2)
     for price in (one, two):

@@ -170,7 +170,11 @@ def test_a_hand_scale_and_a_loggers_file_are_pulls_too(workshop, tmp_path):
     other, _ = pull_specimen(workshop, entry.specimen, "TV")
     trace = read_trace(workshop, read_logbook(workshop).by_pull[other].pull)
     path = tmp_path / "logged.csv"
-    path.write_text(write_trace_file(TraceFile(trace.time_s, trace.load_n, trace.travel_m)))
+    path.write_text(
+        write_trace_file(
+            TraceFile(time_s=trace.time_s, load_n=trace.load_n, travel_m=trace.travel_m)
+        )
+    )
     _, entry = first(workshop)
     logged = record_from_file(workshop, entry.specimen, path, 0.008, 25_000.0)
     found = read_logbook(workshop).by_pull

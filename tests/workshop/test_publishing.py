@@ -48,7 +48,7 @@ def quick_pdf(html):
 
 def wanted(workshop):
     lots = {lot.name: lot.id for lot in read_logbook(workshop).lots}
-    return Wanted(("tether-loop",), (lots["P8-B"],), "tethers")
+    return Wanted(uses=("tether-loop",), lot_ids=(lots["P8-B"],), scope="tethers")
 
 
 def publish(workshop):
@@ -109,7 +109,9 @@ def test_nothing_blocked_is_released_without_a_reason_that_is_printed(workshop):
     made, _ = publish(workshop)
     block = Blocking("no-baseline:x", "P8-B, new, dry: no measured baseline.")
     blocked = replace(made, revision=7, blocking=(block,))
-    row = guides.GuideRow("g7", 7, made.made_at, made.data_revision)
+    row = guides.GuideRow(
+        id="g7", revision=7, made_at=made.made_at, data_revision=made.data_revision
+    )
     workshop.do(KeepGuide(row, write_record(blocked)))
     check_guide(workshop, newest(workshop), "OQ")
     for reasons in ({}, {"no-baseline:x": "  "}, {"other": "why not"}):
@@ -158,7 +160,7 @@ def test_a_number_that_left_its_interval_is_listed_and_one_that_did_not_is_not(d
     (moved,) = away.moved
     assert (moved.knot, moved.rating) == (demo_guide.results[0].name, Rating.STRENGTH)
     assert away.lines[0] == "As many pulls count as before, but not the same findings."
-    assert not beyond(GaugeFacts(Rating.STRENGTH), gauge)
+    assert not beyond(GaugeFacts(rating=Rating.STRENGTH), gauge)
 
 
 def test_what_came_went_and_leads_is_said(demo_guide):
@@ -191,7 +193,7 @@ def test_a_guide_needs_something_to_write_about(workshop, demo_shelf):
     shelf, book, campaign = demo_shelf
     stamp = Stamp(1, "2026-10-01T08:00:00Z")
     with pytest.raises(InputError, match="no use"):
-        make_guide(shelf, campaign, book, Wanted(("kite",)), stamp)
+        make_guide(shelf, campaign, book, Wanted(uses=("kite",)), stamp)
     bare = replace(shelf, results={k: replace(r, knots=()) for k, r in shelf.results.items()})
     with pytest.raises(InputError, match="No knot was pulled"):
         make_guide(bare, campaign, book, Wanted(), stamp)

@@ -28,7 +28,15 @@ from bruiser.workshop.findings.tracing import readings_of
 from bruiser.workshop.logbook.entries import read_logbook, read_trace
 from tests.workshop.conftest import SPECIMEN
 
-BENCH = BenchRecord("b1", "yard", 0.8, 0.003, 15_000.0, 5.0, 40.0)
+BENCH = BenchRecord(
+    id="b1",
+    name="yard",
+    stroke_m=0.8,
+    rate_m_s=0.003,
+    capacity_n=15_000.0,
+    resolution_n=5.0,
+    sample_rate_hz=40.0,
+)
 BOOK = BenchBook(benches=(BENCH,))
 
 
@@ -44,7 +52,9 @@ def begun(workshop, rate_hz=100.0):
 def add(workshop, first, load):
     load = np.asarray(load, dtype=float)
     with workshop.file.writing() as connection:
-        pulls.append_samples(connection, "p1", first, pulls.Samples(load, load / 1e5))
+        pulls.append_samples(
+            connection, "p1", first, pulls.Samples(load_n=load, travel_m=load / 1e5)
+        )
 
 
 def test_a_chunk_that_was_never_stored_leaves_a_gap_that_is_counted_and_moves_nothing(stocked):
@@ -121,7 +131,7 @@ def test_the_time_base_of_an_indicator_is_what_its_samples_say_at_the_end(stocke
 
 def test_the_bench_book_says_at_what_rate_and_to_what_limits_a_bench_is_pulled():
     info = InstrumentInfo("yard", 500.0, 25_000.0, 2.0, 1.0, False)
-    line = InstrumentChoice(InstrumentKind.CONTROLLED, "/dev/x")
+    line = InstrumentChoice(kind=InstrumentKind.CONTROLLED, path="/dev/x")
     rules = bench_rules(line, BOOK, info)
     assert (rules.rate_m_s, rules.capacity_n, rules.stroke_m) == (0.003, 15_000.0, 0.8)
     other = replace(info, name="another")
@@ -131,7 +141,7 @@ def test_the_bench_book_says_at_what_rate_and_to_what_limits_a_bench_is_pulled()
     assert bench_of(chosen, BOOK, "another") == BENCH
     for kind in (InstrumentKind.BY_HAND, InstrumentKind.LOGGER):
         assert bench_rules(replace(chosen, kind=kind), BOOK).rate_m_s == 0.003
-        unknown = bench_rules(InstrumentChoice(kind), BOOK)
+        unknown = bench_rules(InstrumentChoice(kind=kind), BOOK)
         assert (unknown.rate_m_s, unknown.stroke_m) == (0.0, 0.0)
     assert bench_rules(InstrumentChoice(), None).rate_m_s == 0.008
 

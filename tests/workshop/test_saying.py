@@ -41,10 +41,12 @@ from bruiser.workshop.results.wrap_results import WrapMark, wrap_row, wrap_tests
 
 UNITS = UnitChoice("kN", "mm")
 CASE = KnotCase(
-    Lot("l", "P8", "nylon", "braid", 0.008, "dry"),
-    Knot("k", "bowline", "plain", "Bowline", "end loop"),
-    "Bowline",
-    (),
+    lot=Lot(
+        id="l", name="P8", material="nylon", construction="braid", diameter_m=0.008, condition="dry"
+    ),
+    knot=Knot(id="k", structure="bowline", variant="plain", name="Bowline", family="end loop"),
+    name="Bowline",
+    groups=(),
 )
 
 
@@ -107,7 +109,10 @@ def test_a_shorter_tail_would_have_run_out(gathered, results):
     lot = results["P8-B"].baseline
     case = next(c for c in knot_cases(gathered, lot.lot.id) if c.name == "Bowline")
     row = slip_row(case, lot.median_n)
-    tight = (TailSeen("p", 1.0, 0.07, 0.10, False), TailSeen("q", 1.0, 0.02, 0.10, False))
+    tight = (
+        TailSeen(pull_id="p", load_n=1.0, draw_m=0.07, given_m=0.10, ran_out=False),
+        TailSeen(pull_id="q", load_n=1.0, draw_m=0.02, given_m=0.10, ran_out=False),
+    )
     from bruiser.core.rating.slip import tail_use
 
     made = replace(row, tails=tight, slip=replace(row.slip, tails=tail_use(list(tight))))
@@ -115,18 +120,45 @@ def test_a_shorter_tail_would_have_run_out(gathered, results):
 
 
 def untied(level, load=5_000.0):
-    return Untied("p", "S-1", "A", load, level, 5.0)
+    return Untied(pull_id="p", code="S-1", end="A", load_n=load, level=level, seconds=5.0)
 
 
 def jam(attempts, result, opens=None):
-    return JamRow(CASE, tuple(attempts), 10_000.0, result, None, opens)
+    return JamRow(
+        case=CASE,
+        attempts=tuple(attempts),
+        baseline_n=10_000.0,
+        jam=result,
+        untie_s=None,
+        opens_after_hard=opens,
+    )
 
 
 def test_jamming_is_said_above_below_or_between():
-    above = JamResult(None, False, 0.7, None, 3, 0, ())
-    below = JamResult(None, False, None, 0.3, 0, 3, ())
-    at = JamResult(Interval(0.6, 0.5, 0.7), True, None, None, 3, 3, ())
-    vague = JamResult(Interval(0.9, 0.5, 9.0), True, None, None, 5, 1, ())
+    above = JamResult(
+        j50=None, decided=False, above=0.7, below=None, opened=3, jammed=0, pull_ids=()
+    )
+    below = JamResult(
+        j50=None, decided=False, above=None, below=0.3, opened=0, jammed=3, pull_ids=()
+    )
+    at = JamResult(
+        j50=Interval(0.6, 0.5, 0.7),
+        decided=True,
+        above=None,
+        below=None,
+        opened=3,
+        jammed=3,
+        pull_ids=(),
+    )
+    vague = JamResult(
+        j50=Interval(0.9, 0.5, 9.0),
+        decided=True,
+        above=None,
+        below=None,
+        opened=5,
+        jammed=1,
+        pull_ids=(),
+    )
     hand, tool = [untied(JamLevel.HAND)] * 3, [untied(JamLevel.TOOL)] * 3
     assert "3 of 3; where it jams lies above 70 %" in say_jam(jam(hand, above))
     assert "0 of 3; where it jams lies below 30 %" in say_jam(jam(tool, below))
@@ -138,7 +170,15 @@ def test_jamming_is_said_above_below_or_between():
 
 
 def test_fused_and_cut_knots_are_named():
-    at = JamResult(Interval(0.6, 0.5, 0.7), True, None, None, 1, 3, ())
+    at = JamResult(
+        j50=Interval(0.6, 0.5, 0.7),
+        decided=True,
+        above=None,
+        below=None,
+        opened=1,
+        jammed=3,
+        pull_ids=(),
+    )
     lost = [untied(JamLevel.FUSED), untied(JamLevel.FUSED), untied(JamLevel.CUT)]
     assert say_jam(jam(lost, at)).endswith("2 knots fused and 1 knot had to be cut.")
 
@@ -146,7 +186,10 @@ def test_fused_and_cut_knots_are_named():
 def wraps(logbook, loads, target):
     lot = next(x for x in logbook.lots if x.name == "N7-T")
     key = next(iter(wrap_tests(gather(logbook), lot.id)))
-    marks = tuple(WrapMark(f"p{n}", f"S-{n}", w, load, True) for n, (w, load) in enumerate(loads))
+    marks = tuple(
+        WrapMark(pull_id=f"p{n}", code=f"S-{n}", wraps=w, load_n=load, slid=True)
+        for n, (w, load) in enumerate(loads)
+    )
     return wrap_row(logbook, lot.id, key, marks, target)
 
 
@@ -172,12 +215,14 @@ def test_wraps_on_one_number_are_refused(logbook):
 
 
 def test_tying_is_said_by_hands_and_by_what_the_inspector_saw():
-    quick = [("a", TyingTrial(20)), ("b", TyingTrial(25))]
+    quick = [("a", TyingTrial(seconds=20)), ("b", TyingTrial(seconds=25))]
     said = say_tying("Bowline", rate_tying(quick, "bowline"))
     assert "bare hands: 2 trials, typically 22 s" in said
     assert "Nobody has judged one" in said
-    cold = TyingTrial(90, 2, 1, Hands.COLD, Verdict.RIGHT, "sheet-bend")
-    wrong = TyingTrial(80, 1, 0, Hands.COLD, Verdict.WRONG)
+    cold = TyingTrial(
+        seconds=90, attempts=2, wrong=1, hands=Hands.COLD, verdict=Verdict.RIGHT, named="sheet-bend"
+    )
+    wrong = TyingTrial(seconds=80, attempts=1, wrong=0, hands=Hands.COLD, verdict=Verdict.WRONG)
     said = say_tying("Bowline", rate_tying([("a", cold), ("b", wrong)], "bowline"))
     assert "1 wrong tie on the way" in said
     assert "Of 2 judged blind 0 were known" in said
@@ -198,11 +243,14 @@ def test_comparisons_are_told_apart_or_not(results):
 
 
 def test_drift_warns_only_where_zero_is_left_out():
-    calm = Drift("order", 0.01, -0.03, 0.05, 30)
-    bad = Drift("day", -0.12, -0.20, -0.04, 30)
+    calm = Drift(by="order", change=0.01, low=-0.03, high=0.05, pulls=30)
+    bad = Drift(by="day", change=-0.12, low=-0.20, high=-0.04, pulls=30)
     assert say_drift([calm], None).startswith("No drift with the test order is seen in 30 pulls")
     assert "Strengths fall with the day: -12 %" in say_drift([bad], None)
-    apart, same = TechnicianDrift("OQ", "TV", 0.08, 0.01), TechnicianDrift("OQ", "TV", 0.01, 0.8)
+    apart, same = (
+        TechnicianDrift(first="OQ", second="TV", difference=0.08, p_adjusted=0.01),
+        TechnicianDrift(first="OQ", second="TV", difference=0.01, p_adjusted=0.8),
+    )
     assert "OQ and TV differ by +8.0 %" in say_drift([], apart)
     assert "cannot be told apart" in say_drift([], same)
     assert "five that gave are needed" in say_drift([], None)
@@ -211,11 +259,24 @@ def test_drift_warns_only_where_zero_is_left_out():
 def claim(low, value, high, least=0.6):
     kind = ClaimKind.KEEPS_AT_LEAST
     judged = judge_interval(kind, Interval(value, low, high), 5, lower=least)
-    return JudgedClaim(Claim("c", "", kind, "k"), "l", "P8", judged, "share")
+    return JudgedClaim(
+        claim=Claim(id="c", made_at="", kind=kind, knot_id="k"),
+        lot_id="l",
+        lot_name="P8",
+        judgement=judged,
+        scale="share",
+    )
 
 
 def test_claims_are_counted_by_verdict():
-    silent = JudgedClaim(Claim("c", "", ClaimKind.KEEPS_AT_LEAST, "k"), "", "", None, "", "none")
+    silent = JudgedClaim(
+        claim=Claim(id="c", made_at="", kind=ClaimKind.KEEPS_AT_LEAST, knot_id="k"),
+        lot_id="",
+        lot_name="",
+        judgement=None,
+        scale="",
+        why="none",
+    )
     said = say_claims(
         [claim(0.65, 0.7, 0.75), claim(0.4, 0.5, 0.55), claim(0.5, 0.63, 0.7), silent]
     )

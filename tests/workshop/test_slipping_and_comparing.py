@@ -98,7 +98,7 @@ def test_of_the_two_tails_of_a_bend_only_the_one_that_went_ran_out(logbook, gath
     assert len(tails) == 2
 
     def one_ran(finding):
-        drawn = (TailDraw(tails[0].key, 0.2), TailDraw(tails[1].key, 0.01))
+        drawn = (TailDraw(key=tails[0].key, draw_m=0.2), TailDraw(key=tails[1].key, draw_m=0.01))
         return replace(finding, gave=Gave.CAME_OUT, draws=drawn)
 
     row = slip_row(with_findings(case, one_ran), median)
@@ -151,7 +151,15 @@ def test_steps_after_jamming_do_not_open_the_bracket(logbook, gathered, results)
 
     def reading(number, load, level):
         return Reading(
-            f"r{number}", entry.pull.id, "", Takes.UNTYING, number, load, 4.0, end, level
+            id=f"r{number}",
+            pull_id=entry.pull.id,
+            made_at="",
+            takes=Takes.UNTYING,
+            number=number,
+            load_n=load,
+            value=4.0,
+            end=end,
+            level=level,
         )
 
     from bruiser.core.records.records import JamLevel

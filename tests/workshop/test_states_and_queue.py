@@ -34,17 +34,42 @@ from tests.workshop.conftest import LOT
 WET = replace(
     LOT, id="l2", name="P8 wet", condition="wet", stock_lot_id="l1", soak_s=7200.0, keep_s=1200.0
 )
-THIN = Lot("l3", "N6", "nylon", "kernmantle", 0.006, "dry", 8_000.0, "minimum")
-SHEET = Knot("k2", "sheet-bend", "plain", "Sheet bend", "bend")
-CLOVE = Knot("k3", "clove-hitch", "plain", "Clove hitch", "hitch on a host")
+THIN = Lot(
+    id="l3",
+    name="N6",
+    material="nylon",
+    construction="kernmantle",
+    diameter_m=0.006,
+    condition="dry",
+    rated_strength_n=8_000.0,
+    rating_means="minimum",
+)
+SHEET = Knot(id="k2", structure="sheet-bend", variant="plain", name="Sheet bend", family="bend")
+CLOVE = Knot(
+    id="k3", structure="clove-hitch", variant="plain", name="Clove hitch", family="hitch on a host"
+)
 CROSSED = "Bowline, both ends, crossed"
-POST = Fixture("f1", "host", "post 1", "steel", "painted", 0.060)
-BENCH = BenchRecord("b1", "bench", 1.0, 0.008, 5_000.0, 2.0, 500.0, methods=METHODS)
+POST = Fixture(
+    id="f1", kind="host", name="post 1", material="steel", finish="painted", diameter_m=0.060
+)
+BENCH = BenchRecord(
+    id="b1",
+    name="bench",
+    stroke_m=1.0,
+    rate_m_s=0.008,
+    capacity_n=5_000.0,
+    resolution_n=2.0,
+    sample_rate_hz=500.0,
+    methods=METHODS,
+)
 
 
 def received(label, lot_id):
-    hank = Hank(label, lot_id, label, HankKind.HANK)
-    return ReceiveHank(hank, StockEntry(f"e-{label}", label, "t", Move.RECEIVED, 60.0))
+    hank = Hank(id=label, lot_id=lot_id, label=label, kind=HankKind.HANK)
+    return ReceiveHank(
+        hank,
+        StockEntry(id=f"e-{label}", hank_id=label, made_at="t", move=Move.RECEIVED, change_m=60.0),
+    )
 
 
 @pytest.fixture
@@ -59,7 +84,9 @@ def ready(stocked):
 
 
 def draft(**changes):
-    return replace(PlanDraft(("l1",), ("k1",), pulls=2, span_m=0.3, seed=7), **changes)
+    return replace(
+        PlanDraft(lot_ids=("l1",), knot_ids=("k1",), pulls=2, span_m=0.3, seed=7), **changes
+    )
 
 
 def knots_of(made):
@@ -183,7 +210,14 @@ def test_the_rest_is_shuffled_and_dropped_while_what_is_done_stays(ready):
 
 def pulled(workshop, entry):
     pull = Pull(
-        "p-" + entry.specimen.id, entry.specimen.id, "2026-02-01T01:00:00Z", "b", 500, 0.008, 5e3, 2
+        id="p-" + entry.specimen.id,
+        specimen_id=entry.specimen.id,
+        started_at="2026-02-01T01:00:00Z",
+        instrument="b",
+        sample_rate_hz=500,
+        rate_m_s=0.008,
+        capacity_n=5e3,
+        resolution_n=2,
     )
     with workshop.file.writing() as c:
         pulls.insert_pull(c, pull)

@@ -107,7 +107,15 @@ class Deeds:
         name = self.rng.choice(("A", "B", "C"))
         stock = self.pick([None, *(x.stock_id for x in self.j.lots)])
         return lots.AddLot(
-            Lot(self.new(), name, "nylon", "braid", 0.008, "dry", stock_lot_id=stock)
+            Lot(
+                id=self.new(),
+                name=name,
+                material="nylon",
+                construction="braid",
+                diameter_m=0.008,
+                condition="dry",
+                stock_lot_id=stock,
+            )
         )
 
     def drop_lot(self):
@@ -124,8 +132,15 @@ class Deeds:
         lot = self.pick(self.j.lots)
         if lot is None:
             return None
-        hank = Hank(self.new(), lot.stock_id, f"H{self.rng.randrange(4)}", HankKind.HANK)
-        entry = StockEntry(self.new(), hank.id, self.w.now(), Move.RECEIVED, 30.0)
+        hank = Hank(
+            id=self.new(),
+            lot_id=lot.stock_id,
+            label=f"H{self.rng.randrange(4)}",
+            kind=HankKind.HANK,
+        )
+        entry = StockEntry(
+            id=self.new(), hank_id=hank.id, made_at=self.w.now(), move=Move.RECEIVED, change_m=30.0
+        )
         return lots.ReceiveHank(hank, entry)
 
     def drop_hank(self):
@@ -138,24 +153,40 @@ class Deeds:
         if entry is None or hank is None:
             return None
         length = cut_length_m(self.j, entry.specimen)
-        line = StockEntry(self.new(), hank.id, self.w.now(), Move.CUT, -length, entry.specimen.id)
-        return lots.CutSpecimen(line, self.new(), self.rng.choice((0.0, 40.0)))
+        line = StockEntry(
+            id=self.new(),
+            hank_id=hank.id,
+            made_at=self.w.now(),
+            move=Move.CUT,
+            change_m=-length,
+            specimen_id=entry.specimen.id,
+        )
+        return lots.CutSpecimen(
+            entry=line, waste_id=self.new(), offcut_minimum_m=self.rng.choice((0.0, 40.0))
+        )
 
     def put_back_offcut(self):
         cut = self.pick(e for e in self.j.stock.entries if e.move is Move.CUT and e.specimen_id)
         if cut is None:
             return None
         lot = next(h.lot_id for h in self.j.stock.hanks if h.id == cut.hank_id)
-        hank = Hank(self.new(), lot, f"rest {self.new()}", HankKind.OFFCUT)
+        hank = Hank(id=self.new(), lot_id=lot, label=f"rest {self.new()}", kind=HankKind.OFFCUT)
         line = StockEntry(
-            self.new(), hank.id, self.w.now(), Move.PUT_BACK, -cut.change_m, cut.specimen_id
+            id=self.new(),
+            hank_id=hank.id,
+            made_at=self.w.now(),
+            move=Move.PUT_BACK,
+            change_m=-cut.change_m,
+            specimen_id=cut.specimen_id,
         )
-        return lots.PutBackOffcut(hank, line, 0.1)
+        return lots.PutBackOffcut(hank=hank, entry=line, offcut_minimum_m=0.1)
 
     def add_knot(self):
         key = self.rng.choice(("bowline", "figure-eight-loop", "reef", "clove-hitch"))
         s = self.j.catalogue.get(key) or self.j.catalogue["bowline"]
-        return knot_commands.AddKnot(Knot(self.new(), s.key, "plain", s.name, s.family))
+        return knot_commands.AddKnot(
+            Knot(id=self.new(), structure=s.key, variant="plain", name=s.name, family=s.family)
+        )
 
     def drop_knot(self):
         knot = self.pick(self.j.knots)
@@ -169,7 +200,14 @@ class Deeds:
         knot, lot = self.pick(self.j.knots), self.pick(self.j.lots)
         if knot is None or lot is None:
             return None
-        made = CordReading(self.new(), knot.id, lot.id, 0.4, self.w.now(), "")
+        made = CordReading(
+            id=self.new(),
+            knot_id=knot.id,
+            lot_id=lot.id,
+            length_m=0.4,
+            made_at=self.w.now(),
+            note="",
+        )
         return knot_commands.RecordCord(made)
 
     def drop_cord(self):
@@ -182,7 +220,9 @@ class Deeds:
 
         text = shipped_texts()["bowline"]
         based = "bowline" if key == "bowline" else ""
-        return knot_commands.KeepStructure(OwnStructure(key, text, based, self.w.now()))
+        return knot_commands.KeepStructure(
+            OwnStructure(key=key, text=text, based_on=based, made_at=self.w.now())
+        )
 
     def drop_structure(self):
         own = self.pick(self.j.own_structures)
@@ -215,9 +255,14 @@ class Deeds:
         if entry is None:
             return None
         step = self.rng.choice(tuple(PrepStep))
-        trial = TyingTrial(self.rng.uniform(5, 60)) if step is PrepStep.TRIAL else None
+        trial = TyingTrial(seconds=self.rng.uniform(5, 60)) if step is PrepStep.TRIAL else None
         made = Preparation(
-            self.new(), entry.specimen.id, self.w.now(), step, self.rng.choice("ABC"), trial=trial
+            id=self.new(),
+            specimen_id=entry.specimen.id,
+            made_at=self.w.now(),
+            step=step,
+            by=self.rng.choice("ABC"),
+            trial=trial,
         )
         return commands.Prepare(made)
 
@@ -229,11 +274,11 @@ class Deeds:
         place = "knot_a" if gave in (Gave.BROKE, Gave.CAME_OUT) else None
         return commands.AcceptFinding(
             Finding(
-                self.new(), entry.pull.id, self.w.now(), gave, place,
-                self.rng.uniform(1e3, 9e3), untied_how="hand", void_reason="why",
+                id=self.new(), pull_id=entry.pull.id, made_at=self.w.now(), gave=gave, place=place,
+                peak_load_n=self.rng.uniform(1e3, 9e3), untied_how="hand", void_reason="why",
                 supersedes=entry.history[-1].id if entry.history else None,
-                draws=(TailDraw("tail_a", self.rng.uniform(0, 0.05)),),
-                inspections=(KnotInspection(End.B, JamLevel.HAND, 12.0),),
+                draws=(TailDraw(key="tail_a", draw_m=self.rng.uniform(0, 0.05)),),
+                inspections=(KnotInspection(end=End.B, jam_level=JamLevel.HAND, untie_s=12.0),),
             )
         )  # fmt: skip
 
@@ -247,7 +292,16 @@ class Deeds:
         if entry is None:
             return None
         out = entry.excluded is None
-        return Exclude(Exclusion(self.new(), entry.pull.id, self.w.now(), out, "why", "A"))
+        return Exclude(
+            Exclusion(
+                id=self.new(),
+                pull_id=entry.pull.id,
+                made_at=self.w.now(),
+                excluded=out,
+                reason="why",
+                by="A",
+            )
+        )
 
     def reanalyse(self):
         entry = self.pick(e for e in self.j.entries if e.analysis is not None)
@@ -256,13 +310,22 @@ class Deeds:
             return None
         by = TraceSettings(diameter_m=0.008, slip_share=self.rng.choice((0.02, 0.05, 0.1)))
         result = read_anew(trace, entry.pull, by)
-        return Reanalyse(self.new(), entry.pull.id, self.w.now(), Reading(result, by))
+        return Reanalyse(
+            id=self.new(), pull_id=entry.pull.id, made_at=self.w.now(), after=Reading(result, by)
+        )
 
     def keep_photo(self):
         entry = self.pick(e for e in self.j.entries if e.pull is not None)
         if entry is None:
             return None
-        photo = Photo(self.new(), entry.pull.id, self.w.now(), 'it\'s a "photo"', 2, 2)
+        photo = Photo(
+            id=self.new(),
+            pull_id=entry.pull.id,
+            made_at=self.w.now(),
+            name='it\'s a "photo"',
+            width=2,
+            height=2,
+        )
         return photo_commands.KeepPhoto(photo, self.rng.randbytes(40))
 
     def drop_photo(self):
@@ -286,14 +349,22 @@ class Deeds:
 
     def write_criterion(self):
         old = self.pick([None, *self.j.brief.criteria_in_force])
-        rule_ = PassCriterion(Measure.HOLDS_SHARE, self.rng.random(), 1, 2, True)
+        rule_ = PassCriterion(
+            measure=Measure.HOLDS_SHARE, threshold=self.rng.random(), need=1, of=2, at_least=True
+        )
         knot = self.pick(self.j.knots)
         return brief_commands.WriteCriterion(
             Criterion(
-                self.new(), self.w.now(), rule_, (), (knot.id,) if knot else (), "why",
-                old and old.id, old is not None and self.rng.random() < 0.5,
+                id=self.new(),
+                made_at=self.w.now(),
+                rule=rule_,
+                lot_ids=(),
+                knot_ids=(knot.id,) if knot else (),
+                comment="why",
+                supersedes=old and old.id,
+                withdrawn=old is not None and self.rng.random() < 0.5,
             )
-        )  # fmt: skip
+        )
 
     def enter_claim(self):
         old, knot = self.pick([None, *self.j.brief.claims_in_force]), self.pick(self.j.knots)
@@ -302,15 +373,27 @@ class Deeds:
                 replace(old, id=self.new(), supersedes=old.id, withdrawn=True)
             )
         kind = ClaimKind.DOES_NOT_WEAKEN
-        return knot and brief_commands.EnterClaim(Claim(self.new(), self.w.now(), kind, knot.id))
+        return knot and brief_commands.EnterClaim(
+            Claim(id=self.new(), made_at=self.w.now(), kind=kind, knot_id=knot.id)
+        )
 
     def set_factor(self):
-        made = DesignFactorEntry(self.new(), self.w.now(), self.rng.uniform(2, 12), "the code")
+        made = DesignFactorEntry(
+            id=self.new(), made_at=self.w.now(), value=self.rng.uniform(2, 12), source="the code"
+        )
         return brief_commands.SetFactor(replace(made, withdrawn=self.rng.random() < 0.2))
 
     def put_bench(self):
         known = self.pick([None, *self.j.bench_book.benches])
-        made = BenchRecord(self.new(), f"bench {self.new()}", 1.0, 0.008, 2e4, 2.0, 500.0)
+        made = BenchRecord(
+            id=self.new(),
+            name=f"bench {self.new()}",
+            stroke_m=1.0,
+            rate_m_s=0.008,
+            capacity_n=2e4,
+            resolution_n=2.0,
+            sample_rate_hz=500.0,
+        )
         return bench_entry.PutBench(replace(known or made, stroke_m=self.rng.uniform(0.5, 2)))
 
     def drop_bench(self):
@@ -319,7 +402,14 @@ class Deeds:
 
     def add_fixture(self):
         return bench_entry.AddFixture(
-            Fixture(self.new(), "pin", f"pin {self.new()}", "steel", "smooth", 0.012)
+            Fixture(
+                id=self.new(),
+                kind="pin",
+                name=f"pin {self.new()}",
+                material="steel",
+                finish="smooth",
+                diameter_m=0.012,
+            )
         )
 
     def drop_fixture(self):
@@ -332,26 +422,46 @@ class Deeds:
 
     def set_limits(self):
         limits = replace(RatingLimits(), version=self.rng.randrange(5))
-        return guide_book.SetLimits(LimitsRow(self.new(), self.w.now(), 0, write_record(limits)))
+        return guide_book.SetLimits(
+            LimitsRow(id=self.new(), made_at=self.w.now(), version=0, body=write_record(limits))
+        )
 
     def write_profile(self):
         use = self.rng.choice(list(shipped_profiles().values()))
         use = replace(use, load=self.rng.uniform(0.1, 0.9), hands=self.rng.choice(tuple(Hands)))
-        row = ProfileRow(self.new(), use.key, self.w.now(), write_record(use))
+        row = ProfileRow(id=self.new(), key=use.key, made_at=self.w.now(), body=write_record(use))
         return guide_book.WriteProfile(replace(row, withdrawn=self.rng.random() < 0.3))
 
     def keep_guide(self):
         number = 1 + len(read_guide_book(self.w).revisions)
-        return KeepGuide(GuideRow(self.new(), number, self.w.now(), "x"), "{}")
+        return KeepGuide(
+            GuideRow(id=self.new(), revision=number, made_at=self.w.now(), data_revision="x"), "{}"
+        )
 
     def step_guide(self):
         revision = self.pick(read_guide_book(self.w).revisions)
         return revision and StepGuide(
-            StepRow(self.new(), revision.row.id, self.w.now(), "checked", "A", {})
+            row=StepRow(
+                id=self.new(),
+                guide_id=revision.row.id,
+                made_at=self.w.now(),
+                step="checked",
+                by="A",
+                reasons={},
+            )
         )
 
     def record_check(self):
-        return RecordCheck(LoadCheck(self.new(), self.w.now(), "bench", 500.0, 498.0, "A"))
+        return RecordCheck(
+            LoadCheck(
+                id=self.new(),
+                made_at=self.w.now(),
+                bench="bench",
+                known_n=500.0,
+                read_n=498.0,
+                by="A",
+            )
+        )
 
 
 def answers(workshop):
@@ -523,7 +633,9 @@ def test_a_correction_taken_back_leaves_the_first_finding(workshop):
 
 
 def test_what_rests_on_a_step_refuses_its_undo_and_the_one_before_it_is_next(stocked):
-    fixture = Fixture("f", "pin", "pin", "steel", "smooth", 0.012)
+    fixture = Fixture(
+        id="f", kind="pin", name="pin", material="steel", finish="smooth", diameter_m=0.012
+    )
     stocked.do(bench_entry.AddFixture(fixture))
     stocked.do(commands.PlanSpecimen(replace(SPECIMEN, id="s9", code="S-009", fixture=fixture)))
     record_by_hand(stocked, read_logbook(stocked).entries[-1].specimen, 0.008, 2e4)

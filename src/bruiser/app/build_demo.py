@@ -99,7 +99,15 @@ class DemoClock:
 def _specimens(
     plan: LotPlan, lot: Lot, knots: dict[KnotPick, Knot], catalogue: dict[str, Structure]
 ) -> list[Specimen]:
-    blank = Specimen("", "", Role.BASELINE, lot, "baseline", 0, plan.span_m)
+    blank = Specimen(
+        id="",
+        code="",
+        role=Role.BASELINE,
+        lot=lot,
+        layout_key="baseline",
+        queue_position=0,
+        span_m=plan.span_m,
+    )
     made = [replace(blank, method=MethodPlan(STRAIGHT))] * 5
     for pick, ends, count in plan.knots:
         entry = catalogue[pick.structure]

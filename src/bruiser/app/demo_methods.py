@@ -141,9 +141,20 @@ def enter_method_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str,
     for name, hanks in _HANKS_M.items():
         first = 1 if name != HOST.name else 2
         for number, length_m in enumerate(hanks, start=first):
-            hank = Hank(workshop.new_id(), lots[name].id, f"{name}/{number}", HankKind.SPOOL)
+            hank = Hank(
+                id=workshop.new_id(),
+                lot_id=lots[name].id,
+                label=f"{name}/{number}",
+                kind=HankKind.SPOOL,
+            )
             real_m = round(length_m + float(rng.uniform(0.02, 0.4)), 2)
-            entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.RECEIVED, real_m)
+            entry = StockEntry(
+                id=workshop.new_id(),
+                hank_id=hank.id,
+                made_at=workshop.now(),
+                move=Move.RECEIVED,
+                change_m=real_m,
+            )
             workshop.do(ReceiveHank(hank, entry))
     return lots
 
@@ -154,7 +165,18 @@ def enter_fixtures(workshop: Workshop) -> dict[str, Fixture]:
         ("edge", "edge 1", "rounded", 10.0),
         ("plate", "plate 1, hole 12 mm", "drilled", 12.0),
     ):
-        workshop.do(AddFixture(Fixture(workshop.new_id(), kind, name, "steel", finish, mm / 1000)))
+        workshop.do(
+            AddFixture(
+                Fixture(
+                    id=workshop.new_id(),
+                    kind=kind,
+                    name=name,
+                    material="steel",
+                    finish=finish,
+                    diameter_m=mm / 1000,
+                )
+            )
+        )
     return {f.kind: f for f in read_logbook(workshop).bench_book.fixtures}
 
 
@@ -165,7 +187,12 @@ def _knot_of(workshop: Workshop, catalogue: dict[str, Structure], pick: KnotPick
             return knot
     s = catalogue[pick.structure]
     made = Knot(
-        workshop.new_id(), pick.structure, s.variant_words({}), s.name, s.family, pick.choices
+        id=workshop.new_id(),
+        structure=pick.structure,
+        variant=s.variant_words({}),
+        name=s.name,
+        family=s.family,
+        choices=pick.choices,
     )
     workshop.do(AddKnot(made))
     return made
@@ -214,7 +241,16 @@ def _specimen(
     fixtures: dict[str, Fixture],
 ) -> Specimen:
     lot = lots[cell.lot]
-    blank = Specimen("", "", Role.BASELINE, lot, "baseline", 0, _SPAN_M, method=cell.method)
+    blank = Specimen(
+        id="",
+        code="",
+        role=Role.BASELINE,
+        lot=lot,
+        layout_key="baseline",
+        queue_position=0,
+        span_m=_SPAN_M,
+        method=cell.method,
+    )
     if knot is None:
         return blank
     s = catalogue[knot.structure]
@@ -239,10 +275,15 @@ def cut_all(workshop: Workshop, logbook: Logbook, specimen: Specimen) -> None:
         hank = longest_first(logbook.stock, logbook.stock.of_lot(lot_id))[0]
         length_m = cut_length_m(logbook, specimen, lot_id)
         entry = StockEntry(
-            workshop.new_id(), hank.id, workshop.now(), Move.CUT, -length_m, specimen.id
+            id=workshop.new_id(),
+            hank_id=hank.id,
+            made_at=workshop.now(),
+            move=Move.CUT,
+            change_m=-length_m,
+            specimen_id=specimen.id,
         )
         minimum = workshop.campaign.offcut_minimum_m
-        workshop.do(CutSpecimen(entry, workshop.new_id(), minimum))
+        workshop.do(CutSpecimen(entry=entry, waste_id=workshop.new_id(), offcut_minimum_m=minimum))
 
 
 def tie_and_check(
@@ -327,8 +368,26 @@ def enter_method_claims(workshop: Workshop, lot: Lot) -> None:
     knots = {k.structure: k.id for k in read_logbook(workshop).knots if k.variant == "plain"}
     loop, hitch = knots[_EIGHT.structure], knots[_PRUSIK.structure]
     for claim in (
-        Claim("", "", ClaimKind.CHANGES_LESS_THAN, loop, None, lot.id, 0.05),
-        Claim("", "", ClaimKind.WRAPS_HOLD, hitch, None, lot.id, None, 3, 3_000.0),
+        Claim(
+            id="",
+            made_at="",
+            kind=ClaimKind.CHANGES_LESS_THAN,
+            knot_id=loop,
+            other_knot_id=None,
+            lot_id=lot.id,
+            share=0.05,
+        ),
+        Claim(
+            id="",
+            made_at="",
+            kind=ClaimKind.WRAPS_HOLD,
+            knot_id=hitch,
+            other_knot_id=None,
+            lot_id=lot.id,
+            share=None,
+            wraps=3,
+            load_n=3_000.0,
+        ),
     ):
         made = replace(claim, id=workshop.new_id(), made_at=workshop.now())
         workshop.do(EnterClaim(made))

@@ -182,7 +182,12 @@ def enter_knots(workshop: Workshop, catalogue: dict[str, Structure]) -> dict[Kno
         entry = catalogue[pick.structure]
         variant = entry.variant_words(dict(pick.choices))
         knots[pick] = Knot(
-            workshop.new_id(), pick.structure, variant, entry.name, entry.family, pick.choices
+            id=workshop.new_id(),
+            structure=pick.structure,
+            variant=variant,
+            name=entry.name,
+            family=entry.family,
+            choices=pick.choices,
         )
         workshop.do(AddKnot(knots[pick]))
     return knots
@@ -199,9 +204,17 @@ def enter_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str, Lot]:
         lots[made.name] = made
         for number, length_m in enumerate(hanks_m, start=1):
             kind = HankKind.SPOOL if length_m >= 50 else HankKind.HANK
-            hank = Hank(workshop.new_id(), made.id, f"{made.name}/{number}", kind)
+            hank = Hank(
+                id=workshop.new_id(), lot_id=made.id, label=f"{made.name}/{number}", kind=kind
+            )
             real_m = round(length_m + float(rng.uniform(0.02, 0.4)), 2)
-            entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.RECEIVED, real_m)
+            entry = StockEntry(
+                id=workshop.new_id(),
+                hank_id=hank.id,
+                made_at=workshop.now(),
+                move=Move.RECEIVED,
+                change_m=real_m,
+            )
             workshop.do(ReceiveHank(hank, entry))
     return lots
 
@@ -232,7 +245,14 @@ def enter_bench(workshop: Workshop) -> None:
         ("pin", "pin 3", "turned", 12.0),
         ("host", "post 1", "painted", 60.0),
     ):
-        fixture = Fixture(workshop.new_id(), kind, name, "steel", finish, mm / 1000.0)
+        fixture = Fixture(
+            id=workshop.new_id(),
+            kind=kind,
+            name=name,
+            material="steel",
+            finish=finish,
+            diameter_m=mm / 1000.0,
+        )
         workshop.do(AddFixture(fixture))
     today = workshop.now()[:10]
     workshop.do(NoteRoom(RoomDay(today, 17.5, 0.62)))
@@ -244,11 +264,21 @@ def enter_brief(workshop: Workshop, lots: dict[str, Lot], knots: dict[KnotPick, 
     workshop.do(ChooseUses(("tether-loop", "line-joined", "post")))
     loops = tuple(knots[k].id for k in (FIGURE_EIGHT, BOWLINE, DOUBLE_BOWLINE))
     rules = (
-        (PassCriterion(Measure.HOLDS_SHARE, 0.60, 4, 4), (p8, n6), loops),
-        (PassCriterion(Measure.BREAKS_AT_KNOT, 0.55, 4, 5), (n6,), (knots[FISHERMANS].id,)),
+        (PassCriterion(measure=Measure.HOLDS_SHARE, threshold=0.60, need=4, of=4), (p8, n6), loops),
+        (
+            PassCriterion(measure=Measure.BREAKS_AT_KNOT, threshold=0.55, need=4, of=5),
+            (n6,),
+            (knots[FISHERMANS].id,),
+        ),
     )
     for rule, lot_ids, knot_ids in rules:
-        criterion = Criterion(workshop.new_id(), workshop.now(), rule, lot_ids, knot_ids)
+        criterion = Criterion(
+            id=workshop.new_id(),
+            made_at=workshop.now(),
+            rule=rule,
+            lot_ids=lot_ids,
+            knot_ids=knot_ids,
+        )
         workshop.do(WriteCriterion(criterion))
     claims = (
         (ClaimKind.KEEPS_AT_LEAST, BOWLINE, None, p8, 0.60),
@@ -260,17 +290,20 @@ def enter_brief(workshop: Workshop, lots: dict[str, Lot], knots: dict[KnotPick, 
     )
     for kind, knot, other, lot_id, share in claims:
         claim = Claim(
-            workshop.new_id(),
-            workshop.now(),
-            kind,
-            knots[knot].id,
-            None if other is None else knots[other].id,
-            lot_id,
-            share,
+            id=workshop.new_id(),
+            made_at=workshop.now(),
+            kind=kind,
+            knot_id=knots[knot].id,
+            other_knot_id=None if other is None else knots[other].id,
+            lot_id=lot_id,
+            share=share,
         )
         workshop.do(EnterClaim(claim))
     factor = DesignFactorEntry(
-        workshop.new_id(), workshop.now(), 10.0, "station rigging rule, revision 3 (invented)"
+        id=workshop.new_id(),
+        made_at=workshop.now(),
+        value=10.0,
+        source="station rigging rule, revision 3 (invented)",
     )
     workshop.do(SetFactor(factor))
 
@@ -290,12 +323,12 @@ def enter_cord_readings(
         for _ in range(count):
             length = true_d * lots[lot].diameter_m * (1 + 0.03 * float(rng.standard_normal()))
             reading = CordReading(
-                workshop.new_id(),
-                knots[pick].id,
-                lots[lot].id,
-                round(length, 3),
-                workshop.now(),
-                "untied and measured",
+                id=workshop.new_id(),
+                knot_id=knots[pick].id,
+                lot_id=lots[lot].id,
+                length_m=round(length, 3),
+                made_at=workshop.now(),
+                note="untied and measured",
             )
             workshop.do(RecordCord(reading))
 
@@ -304,9 +337,16 @@ def cut_from_longest(workshop: Workshop, specimen: Specimen, length_m: float) ->
     """Cut a specimen from the longest hank of its lot."""
     kept = read_logbook(workshop).stock
     hank = longest_first(kept, kept.of_lot(specimen.lot.stock_id))[0]
-    entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.CUT, -length_m, specimen.id)
+    entry = StockEntry(
+        id=workshop.new_id(),
+        hank_id=hank.id,
+        made_at=workshop.now(),
+        move=Move.CUT,
+        change_m=-length_m,
+        specimen_id=specimen.id,
+    )
     minimum = workshop.campaign.offcut_minimum_m
-    workshop.do(CutSpecimen(entry, workshop.new_id(), minimum))
+    workshop.do(CutSpecimen(entry=entry, waste_id=workshop.new_id(), offcut_minimum_m=minimum))
 
 
 def change_criterion(workshop: Workshop) -> None:

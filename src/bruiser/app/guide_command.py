@@ -57,10 +57,10 @@ def guide_of(workshop: Workshop, options: argparse.Namespace) -> tuple[Guide, Re
         return read_guide(workshop, revision), revision
     logbook = read_logbook(workshop)
     wanted = Wanted(
-        tuple(book.profile(name).key for name in options.use),
-        _lot_ids(logbook, options.cordage),
-        options.scope,
-        None if options.school is None else School(options.school),
+        uses=tuple(book.profile(name).key for name in options.use),
+        lot_ids=_lot_ids(logbook, options.cordage),
+        scope=options.scope,
+        school=None if options.school is None else School(options.school),
     )
     return draft_guide(workshop, fill_shelf(logbook), book, wanted), None
 

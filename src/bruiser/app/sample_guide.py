@@ -28,7 +28,7 @@ def sample_guide(demo: Path) -> Guide:
     try:
         shelf, book = fill_shelf(read_logbook(workshop)), read_guide_book(workshop)
         ids = tuple(lot.id for lot in shelf.logbook.lots if lot.name in LOTS)
-        wanted = Wanted(USES, ids, SCOPE)
+        wanted = Wanted(uses=USES, lot_ids=ids, scope=SCOPE)
         return make_guide(shelf, workshop.campaign, book, wanted, Stamp(1, MADE_AT))
     finally:
         workshop.close()

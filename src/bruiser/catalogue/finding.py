@@ -77,7 +77,7 @@ def _matches(wanted: list[str], words: list[str]) -> bool:
     return all(any(word.startswith(part) for word in words) for part in wanted)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NameClash:
     """A name of one structure that means another one in some trade."""
 
@@ -90,7 +90,7 @@ class NameClash:
 def name_clashes(structure: Structure, others: Mapping[str, Structure]) -> list[NameClash]:
     """Names of a structure that another structure carries too."""
     return [
-        NameClash(name.name, name.trade, other.key, theirs.trade)
+        NameClash(name=name.name, trade=name.trade, other=other.key, other_trade=theirs.trade)
         for name in structure.names
         for other in others.values()
         if other.key != structure.key

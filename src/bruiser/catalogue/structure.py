@@ -71,7 +71,7 @@ class Host:
     note: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Option:
     """One choice on an axis; lengths are added to those of the structure, in diameters."""
 
@@ -103,21 +103,38 @@ SHARED_AXES: dict[str, Axis] = {
     "mirrored": Axis(
         "hand",
         "Hand",
-        (Option("as-drawn", "as drawn"), Option("mirrored", "mirrored")),
+        (Option(key="as-drawn", name="as drawn"), Option(key="mirrored", name="mirrored")),
     ),
     "slipped": Axis(
         "slip",
         "Last tuck",
-        (Option("through", "end through"), Option("slipped", "slipped", 6.0)),
+        (
+            Option(key="through", name="end through"),
+            Option(key="slipped", name="slipped", cord_d=6.0),
+        ),
     ),
     "backup": Axis(
         "backup",
         "Backup",
         (
-            Option("none", "no backup"),
-            Option("stopper", "stopper on the tail", 9.0, 8.0, 6.0),
-            Option("half-hitch", "half hitch on the standing part", 6.0, 6.0, 4.0),
-            Option("double-overhand", "double overhand on the standing part", 12.0, 10.0, 8.0),
+            Option(key="none", name="no backup"),
+            Option(
+                key="stopper", name="stopper on the tail", cord_d=9.0, tail_d=8.0, tail_floor_d=6.0
+            ),
+            Option(
+                key="half-hitch",
+                name="half hitch on the standing part",
+                cord_d=6.0,
+                tail_d=6.0,
+                tail_floor_d=4.0,
+            ),
+            Option(
+                key="double-overhand",
+                name="double overhand on the standing part",
+                cord_d=12.0,
+                tail_d=10.0,
+                tail_floor_d=8.0,
+            ),
         ),
     ),
 }
@@ -134,7 +151,7 @@ class CordRule:
     tail_usual_d: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Structure:
     """One knot structure: the identity behind its names.
 

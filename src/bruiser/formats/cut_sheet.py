@@ -20,7 +20,7 @@ section { break-inside: avoid; } .labels-page { break-before: page; }
 """
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetLine:
     """One cut on the sheet."""
 
@@ -30,7 +30,7 @@ class SheetLine:
     tails: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetHank:
     """One hank with its cuts in the order they are made."""
 
@@ -40,7 +40,7 @@ class SheetHank:
     lines: tuple[SheetLine, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetLot:
     """One lot: its name, how the plan was found, its picture as SVG, and its hanks."""
 

@@ -12,7 +12,7 @@ from bruiser.formats.guide_pages import cards_html, guide_html, wall_html
 from bruiser.formats.guide_tables import guide_csv, guide_json, guide_xlsx
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GuideFile:
     """A kind of file.
 
@@ -29,13 +29,13 @@ class GuideFile:
 
 
 FILES: dict[str, GuideFile] = {
-    "pdf": GuideFile(KINDS["pdf"], ".pdf", guide_html, printed=True),
-    "html": GuideFile(KINDS["html"], ".html", guide_html),
-    "cards": GuideFile(KINDS["cards"], ".pdf", cards_html, printed=True),
-    "wall": GuideFile(KINDS["wall"], ".pdf", wall_html, printed=True),
-    "xlsx": GuideFile(KINDS["xlsx"], ".xlsx", lambda guide, _: guide_xlsx(guide)),
-    "csv": GuideFile(KINDS["csv"], ".csv", lambda guide, _: guide_csv(guide)),
-    "json": GuideFile(KINDS["json"], ".json", lambda guide, _: guide_json(guide)),
+    "pdf": GuideFile(words=KINDS["pdf"], suffix=".pdf", make=guide_html, printed=True),
+    "html": GuideFile(words=KINDS["html"], suffix=".html", make=guide_html),
+    "cards": GuideFile(words=KINDS["cards"], suffix=".pdf", make=cards_html, printed=True),
+    "wall": GuideFile(words=KINDS["wall"], suffix=".pdf", make=wall_html, printed=True),
+    "xlsx": GuideFile(words=KINDS["xlsx"], suffix=".xlsx", make=lambda guide, _: guide_xlsx(guide)),
+    "csv": GuideFile(words=KINDS["csv"], suffix=".csv", make=lambda guide, _: guide_csv(guide)),
+    "json": GuideFile(words=KINDS["json"], suffix=".json", make=lambda guide, _: guide_json(guide)),
 }
 
 

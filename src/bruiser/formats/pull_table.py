@@ -40,7 +40,7 @@ KNOT_FINDINGS = {
 BASELINE_FINDINGS = ("broke_clear", "broke_at_termination", "stopped", "void")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PullRow:
     """One row, read and checked; loads in newton."""
 
@@ -190,30 +190,30 @@ def _read_row(c: _Cells) -> PullRow:
     )
     peak_n = 0.0 if peak is None else peak * unit
     return PullRow(
-        c.line,
-        c.needed("pull"),
-        baseline,
-        c.needed("cordage"),
-        c.text("condition"),
-        c.text("cordage_b"),
-        knot,
-        ends,
-        knot_b,
-        peak_n,
-        finding,
-        failed_end,
-        JamLevel(level) if level else None,
-        peak_n if jam is None else jam * unit,
-        cycles if done else None,
-        done == "failed",
-        c.whole("wraps"),
-        c.number("untie_s", above=0.0),
-        c.choice("gave_up", ("", "yes", "no")) == "yes",
-        context,
+        line=c.line,
+        pull=c.needed("pull"),
+        baseline=baseline,
+        cordage=c.needed("cordage"),
+        condition=c.text("condition"),
+        cordage_b=c.text("cordage_b"),
+        knot=knot,
+        ends=ends,
+        knot_b=knot_b,
+        peak_n=peak_n,
+        finding=finding,
+        failed_end=failed_end,
+        jam_level=JamLevel(level) if level else None,
+        jam_load_n=peak_n if jam is None else jam * unit,
+        cycles=cycles if done else None,
+        cycles_failed=done == "failed",
+        wraps=c.whole("wraps"),
+        untie_s=c.number("untie_s", above=0.0),
+        gave_up=c.choice("gave_up", ("", "yes", "no")) == "yes",
+        context=context,
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Share:
     """What one row says of one knot."""
 
@@ -237,12 +237,12 @@ def _shares(row: PullRow) -> list[tuple[str, _Share]]:
             says, breaking = knot_says(gave, here)
             # The inspected knot is the one that held.
             share = _Share(
-                row,
-                int(says is Says.EVENT),
-                int(says is Says.FLOOR),
-                int(breaking is Says.EVENT),
-                kind if here else Outcome.OUTLASTED,
-                not here,
+                row=row,
+                events=int(says is Says.EVENT),
+                floors=int(says is Says.FLOOR),
+                breaks=int(breaking is Says.EVENT),
+                kind=kind if here else Outcome.OUTLASTED,
+                inspected=not here,
             )
             found.append((knot, share))
         return found
@@ -251,7 +251,12 @@ def _shares(row: PullRow) -> list[tuple[str, _Share]]:
     floors = 0 if says is Says.NOTHING else row.ends - events
     breaks = int(breaking is Says.EVENT)
     how = kind if at_knot else Outcome.OUTLASTED
-    return [(row.knot, _Share(row, events, floors, breaks, how, True))]
+    return [
+        (
+            row.knot,
+            _Share(row=row, events=events, floors=floors, breaks=breaks, kind=how, inspected=True),
+        )
+    ]
 
 
 def group_pulls(table: PullTable) -> list[GroupData]:
@@ -273,8 +278,10 @@ def _baseline(key: tuple[str, str], rows: list[PullRow]) -> GroupData:
     used = [r for r in rows if r.finding != "void"]
     clear = [r for r in used if r.finding == "broke_clear"]
     sample = make_sample([(r.pull, r.peak_n, int(r in clear), int(r not in clear)) for r in used])
-    counts = OutcomeCounts(len(clear), 0, len(used) - len(clear), len(rows) - len(used))
-    return GroupData(key[0], key[1], None, sample, counts)
+    counts = OutcomeCounts(
+        broke=len(clear), came_out=0, outlasted=len(used) - len(clear), void=len(rows) - len(used)
+    )
+    return GroupData(cordage=key[0], condition=key[1], knot=None, sample=sample, counts=counts)
 
 
 def _knot(key: tuple[str, str, str, str], shares: list[_Share]) -> GroupData:
@@ -291,17 +298,17 @@ def _knot(key: tuple[str, str, str, str], shares: list[_Share]) -> GroupData:
     wraps = None
     if wrapped:
         wraps = WrapSample(
-            np.array([float(s.row.wraps or 0) for s in wrapped]),
-            np.log([s.row.peak_n for s in wrapped]),
-            np.array([s.events == 0 for s in wrapped]),
-            tuple(s.row.pull for s in wrapped),
+            wraps=np.array([float(s.row.wraps or 0) for s in wrapped]),
+            ln_grip=np.log([s.row.peak_n for s in wrapped]),
+            held=np.array([s.events == 0 for s in wrapped]),
+            pull_ids=tuple(s.row.pull for s in wrapped),
         )
     return GroupData(
-        key[0],
-        key[2],
-        key[3],
-        make_sample([(s.row.pull, s.row.peak_n, s.events, s.floors) for s in used]),
-        counts,
+        cordage=key[0],
+        condition=key[2],
+        knot=key[3],
+        sample=make_sample([(s.row.pull, s.row.peak_n, s.events, s.floors) for s in used]),
+        counts=counts,
         cordage_b=key[1],
         jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
         jam_level=np.array([j[1] for j in jams], dtype=np.float64),

@@ -17,7 +17,7 @@ NEEDED = "load_N"
 COLUMNS = ("time_s", "load_N", "travel_mm", "load2_N", "tail_mm")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TraceFile:
     """What a trace file holds, in SI units; NaN where a cell is empty.
 
@@ -106,9 +106,13 @@ def read_trace_file(text: str, rate_hz: float | None = None) -> TraceFile:
     milli = {name: arrays[name] / 1000.0 for name in ("travel_mm", "tail_mm") if name in arrays}
     unknown = tuple(n for n in header if n and n not in COLUMNS)
     return TraceFile(
-        time, arrays[NEEDED], milli.get("travel_mm"), arrays.get("load2_N"),
-        milli.get("tail_mm"), unknown,
-    )  # fmt: skip
+        time_s=time,
+        load_n=arrays[NEEDED],
+        travel_m=milli.get("travel_mm"),
+        load2_n=arrays.get("load2_N"),
+        tail_m=milli.get("tail_mm"),
+        unknown_columns=unknown,
+    )
 
 
 def write_trace_file(trace: TraceFile) -> str:

@@ -62,8 +62,8 @@ def load_bench_book(connection: Connection) -> BenchBook:
         for row in rows(schema.bench)
     ]
     return BenchBook(
-        tuple(benches),
-        tuple(Fixture(**row) for row in rows(schema.fixture)),  # type: ignore[arg-type]
-        tuple(RoomDay(**row) for row in rows(schema.room_day)),  # type: ignore[arg-type]
-        tuple(LoadCheck(**row) for row in rows(schema.load_check)),  # type: ignore[arg-type]
+        benches=tuple(benches),
+        fixtures=tuple(Fixture(**row) for row in rows(schema.fixture)),  # type: ignore[arg-type]
+        days=tuple(RoomDay(**row) for row in rows(schema.room_day)),  # type: ignore[arg-type]
+        checks=tuple(LoadCheck(**row) for row in rows(schema.load_check)),  # type: ignore[arg-type]
     )

@@ -64,13 +64,13 @@ def load_brief(connection: Connection) -> Brief:
 
     uses = rows(schema.campaign_use, schema.campaign_use.c.position)
     return Brief(
-        tuple(row["use"] for row in uses),
-        tuple(_criterion(row) for row in rows(schema.criterion, _WRITTEN)),
-        tuple(
+        uses=tuple(row["use"] for row in uses),
+        criteria=tuple(_criterion(row) for row in rows(schema.criterion, _WRITTEN)),
+        claims=tuple(
             Claim(**{**row, "kind": ClaimKind(row["kind"]), "withdrawn": bool(row["withdrawn"])})
             for row in rows(schema.claim, _WRITTEN)
         ),
-        tuple(
+        factors=tuple(
             DesignFactorEntry(**{**row, "withdrawn": bool(row["withdrawn"])})
             for row in rows(schema.design_factor, _WRITTEN)
         ),
@@ -79,21 +79,25 @@ def load_brief(connection: Connection) -> Brief:
 
 def _criterion(row: RowMapping) -> Criterion:
     rule = PassCriterion(
-        Measure(row["measure"]), row["threshold"], row["need"], row["of"], bool(row["at_least"])
+        measure=Measure(row["measure"]),
+        threshold=row["threshold"],
+        need=row["need"],
+        of=row["of"],
+        at_least=bool(row["at_least"]),
     )
     return Criterion(
-        row["id"],
-        row["made_at"],
-        rule,
-        tuple(json.loads(row["lot_ids"])),
-        tuple(json.loads(row["knot_ids"])),
-        row["comment"],
-        row["supersedes"],
-        bool(row["withdrawn"]),
+        id=row["id"],
+        made_at=row["made_at"],
+        rule=rule,
+        lot_ids=tuple(json.loads(row["lot_ids"])),
+        knot_ids=tuple(json.loads(row["knot_ids"])),
+        comment=row["comment"],
+        supersedes=row["supersedes"],
+        withdrawn=bool(row["withdrawn"]),
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OwnStructure:
     """A structure of the campaign's own: its text, and the shipped one it was adapted from."""
 

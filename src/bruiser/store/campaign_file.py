@@ -251,7 +251,7 @@ class CampaignFile:
         self._engine.dispose()
         self._anchor.close()
         self._hold.close()
-        self._hold = FileHold(self.path, Held.FORBIDDEN, -1)
+        self._hold = FileHold(path=self.path, held=Held.FORBIDDEN, descriptor=-1)
         if self._copy is not None:
             self._copy.cleanup()
             self._copy = None

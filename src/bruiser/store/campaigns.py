@@ -15,7 +15,7 @@ from bruiser.core.words import count
 from bruiser.store import schema
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CampaignRow:
     """The campaign itself."""
 

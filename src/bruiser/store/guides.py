@@ -15,7 +15,7 @@ _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
 CHECKED, RELEASED = "checked", "released"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LimitsRow:
     """Rating limits as set at a time; the newest version holds."""
 
@@ -27,7 +27,7 @@ class LimitsRow:
     by: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ProfileRow:
     """A use as written at a time; the last one of a key holds, unless it is withdrawn."""
 
@@ -38,7 +38,7 @@ class ProfileRow:
     withdrawn: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GuideRow:
     """A revision of the guide, without its document."""
 
@@ -48,7 +48,7 @@ class GuideRow:
     data_revision: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StepRow:
     """A guide checked or released; `reasons` are those given for what stands in its way."""
 

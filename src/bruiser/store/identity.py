@@ -105,7 +105,7 @@ def set_foreign_journal_aside(path: Path) -> Path | None:
     return aside
 
 
-@dataclass
+@dataclass(kw_only=True)
 class FileHold:
     """A file held open, and locked for writing where `held` says so."""
 
@@ -125,17 +125,17 @@ class FileHold:
         """
         descriptor = os.open(path, os.O_RDONLY | os.O_CLOEXEC)
         if not writing:
-            return cls(path, Held.ASKED, descriptor)
+            return cls(path=path, held=Held.ASKED, descriptor=descriptor)
         if not _may_write(path):
-            return cls(path, Held.FORBIDDEN, descriptor)
+            return cls(path=path, held=Held.FORBIDDEN, descriptor=descriptor)
         try:
             fcntl.flock(descriptor, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
-            return cls(path, Held.ELSEWHERE, descriptor)
+            return cls(path=path, held=Held.ELSEWHERE, descriptor=descriptor)
         except OSError:
             os.close(descriptor)
             raise
-        return cls(path, Held.WRITING, descriptor)
+        return cls(path=path, held=Held.WRITING, descriptor=descriptor)
 
     def look(self) -> None:
         """Say whether the path still leads to the file that is held.

@@ -89,7 +89,7 @@ def load_pulls(connection: Connection) -> list[Pull]:
     ]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Samples:
     """A stored trace: equally long arrays, NaN where a reading is missing."""
 
@@ -142,10 +142,10 @@ def load_samples(connection: Connection, pull_id: str) -> Samples:
             found[2:, stretch] = decode_samples(row["extra"], row["count"])
     load, travel, load2, tail = found
     return Samples(
-        load,
-        travel,
-        None if np.isnan(load2).all() else load2,
-        None if np.isnan(tail).all() else tail,
+        load_n=load,
+        travel_m=travel,
+        load2_n=None if np.isnan(load2).all() else load2,
+        tail_m=None if np.isnan(tail).all() else tail,
     )
 
 
@@ -269,14 +269,17 @@ def load_findings(connection: Connection) -> dict[str, list[Finding]]:
     draws: dict[str, list[TailDraw]] = {}
     by_key = sa.select(schema.tail_draw).order_by(schema.tail_draw.c.key)
     for row in connection.execute(by_key).mappings():
-        draw = TailDraw(row["key"], row["draw_m"], row["u_m"], row["how"])
+        draw = TailDraw(key=row["key"], draw_m=row["draw_m"], u_m=row["u_m"], how=row["how"])
         draws.setdefault(row["finding_id"], []).append(draw)
     seen: dict[str, list[KnotInspection]] = {}
     query = sa.select(schema.knot_inspection).order_by(schema.knot_inspection.c.end)
     for row in connection.execute(query).mappings():
         seen.setdefault(row["finding_id"], []).append(
             KnotInspection(
-                End(row["end"]), JamLevel(row["jam_level"]), row["untie_s"], bool(row["gave_up"])
+                end=End(row["end"]),
+                jam_level=JamLevel(row["jam_level"]),
+                untie_s=row["untie_s"],
+                gave_up=bool(row["gave_up"]),
             )
         )
     found: dict[str, list[Finding]] = {}

@@ -37,7 +37,7 @@ def load_readings(connection: Connection) -> dict[str, list[Reading]]:
     return found
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Photo:
     """A photo without its picture: what it is called and how large it is, in pixels."""
 

@@ -56,7 +56,7 @@ CHANGEABLE = (
 _ABOUT = ("pull_id", "specimen_id", "finding_id", "hank_id")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Logged:
     """One row's way back: its table, what was done to it (``insert``, ``update``, ``delete``)."""
 
@@ -110,7 +110,9 @@ def logging_changes(connection: Connection) -> Iterator[list[Logged]]:
         rows = connection.exec_driver_sql(
             "SELECT tbl, deed, row, sql FROM undo_log ORDER BY n DESC"
         )
-        found.extend(Logged(*row) for row in rows)
+        found.extend(
+            Logged(table=table, deed=deed, rowid=row, sql=sql) for table, deed, row, sql in rows
+        )
     finally:
         connection.exec_driver_sql("DELETE FROM undo_on")
         connection.exec_driver_sql("DELETE FROM undo_log")
@@ -189,7 +191,7 @@ def _why_not(connection: Connection, entry: Logged) -> str:
     return f"This {what} is needed by what was stored since: {', '.join(found)}."
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TakenBack:
     """A row of an append-only table that was taken back: as it stood, when, and when again."""
 
@@ -205,6 +207,12 @@ def load_taken_back(connection: Connection, *about: str) -> list[TakenBack]:
     t = schema.taken_back
     query = sa.select(t).where(t.c.about.in_(about)).order_by(t.c.n)
     return [
-        TakenBack(r["made_at"], r["table_name"], r["about"], json.loads(r["body"]), r["again_at"])
+        TakenBack(
+            made_at=r["made_at"],
+            table=r["table_name"],
+            about=r["about"],
+            row=json.loads(r["body"]),
+            again_at=r["again_at"],
+        )
         for r in connection.execute(query).mappings()
     ]

@@ -22,7 +22,7 @@ USES: dict[str, str] = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Criterion:
     """A pass criterion for some groups; an empty scope means every lot, or every knot.
 
@@ -45,7 +45,7 @@ class Criterion:
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Claim:
     """A piece of folklore to test, as one of the patterns filled in.
 
@@ -66,7 +66,7 @@ class Claim:
     withdrawn: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DesignFactorEntry:
     """A design factor as entered, with its source; a later entry takes its place.
 
@@ -80,7 +80,7 @@ class DesignFactorEntry:
     withdrawn: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Brief:
     """All that was asked, with everything that was ever written."""
 
@@ -160,7 +160,7 @@ def pattern_of(kind: ClaimKind) -> Pattern:
     return next(p for p in PATTERNS if p.kind is kind)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClaimNames:
     """The names a claim is said with."""
 

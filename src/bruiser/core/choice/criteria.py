@@ -24,7 +24,7 @@ class Met(StrEnum):
     OPEN = "open"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PassCriterion:
     """`need` of the first `of` pulls must reach the threshold.
 
@@ -51,7 +51,7 @@ class Reading:
     floor_only: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CriterionResult:
     """A judged criterion with the pulls that passed, failed, or cannot say."""
 
@@ -84,4 +84,10 @@ def judge_criterion(criterion: PassCriterion, readings: list[Reading]) -> Criter
         met = Met.MET
     elif len(failed) > criterion.of - criterion.need:
         met = Met.NOT_MET
-    return CriterionResult(criterion, met, tuple(passed), tuple(failed), tuple(unsure))
+    return CriterionResult(
+        criterion=criterion,
+        met=met,
+        passed=tuple(passed),
+        failed=tuple(failed),
+        cannot_say=tuple(unsure),
+    )

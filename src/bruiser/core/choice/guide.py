@@ -17,7 +17,7 @@ from bruiser.core.records.records import Outcome
 FORMAT = "bruiser-guide-1"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GaugeFacts:
     """One rating of one knot in one cordage; without `value` it was not measured, `why` says so.
 
@@ -39,7 +39,7 @@ class GaugeFacts:
     why: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MarkFacts:
     """One pull in a ladder: its specimen, outcome, share of the plain rope, and why it is out."""
 
@@ -49,7 +49,7 @@ class MarkFacts:
     left_out: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SchoolFacts:
     """The working load of one school, with its steps; `load_n` None where it cannot be given."""
 
@@ -60,7 +60,7 @@ class SchoolFacts:
     default: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StrengthFacts:
     """One way in which a knot was pulled until it gave, in one cordage.
 
@@ -82,7 +82,7 @@ class StrengthFacts:
     caveats: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ResultFacts:
     """One knot in one cordage and condition."""
 
@@ -121,7 +121,7 @@ class LookAlikeFacts:
     tell: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KnotFacts:
     """A knot variant: how it is known, tied and dressed, and what it is not for."""
 
@@ -146,7 +146,7 @@ class KnotFacts:
     tying: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LotFacts:
     """A cordage in one condition, and its plain rope."""
 
@@ -164,7 +164,7 @@ class LotFacts:
     caveats: tuple[str, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RankedFacts:
     """A knot on a short list; `parts` are mean points by rating, the score their weighted mean.
 
@@ -188,7 +188,7 @@ class RankedFacts:
     load_school: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TurnedFacts:
     """A knot that is not on a short list, and why.
 
@@ -206,7 +206,7 @@ class TurnedFacts:
     by_pulls: bool = True
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ListFacts:
     """The short list of a use in one cordage."""
 
@@ -219,7 +219,7 @@ class ListFacts:
     near: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class UseFacts:
     """A use: what it asks, how it weighs, and its short lists."""
 
@@ -233,7 +233,7 @@ class UseFacts:
     lists: tuple[ListFacts, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PullFacts:
     """One pull behind the guide."""
 
@@ -260,7 +260,7 @@ class Blocking:
     reason: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Moved:
     """A number that moved beyond its interval since the last revision."""
 
@@ -271,7 +271,7 @@ class Moved:
     now: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ChangesSince:
     """What changed since an earlier revision."""
 
@@ -299,7 +299,7 @@ class Definition:
     words: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Guide:
     """The whole guide."""
 

@@ -10,7 +10,7 @@ FAR_MATERIAL, FAR_CONSTRUCTION, FAR_CONDITION = 4.0, 2.0, 1.0
 PER_DOUBLING = 1.5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cordage:
     """What is known of a cordage before it is pulled; the diameter in metre."""
 

@@ -65,7 +65,7 @@ class Contender:
     draws: Mapping[Rating, Floats]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ranked:
     """One knot in a ranking.
 
@@ -180,13 +180,13 @@ def rank(
         likely = tuple(int(np.searchsorted(total, q) + 1) for q in _RANGE)
         rows.append(
             Ranked(
-                ordered[k].key,
-                Interval(float(scores[k].mean()), spread.low, spread.high),
-                {r: float(points[r][k].mean()) for r in shares},
-                tuple(float(c) for c in chances[k]),
-                (likely[0], min(likely[1], len(ordered))),
-                marks[k],
-                tuple(ordered[j].key for j in order if j != k and not apart[k, j]),
+                key=ordered[k].key,
+                score=Interval(float(scores[k].mean()), spread.low, spread.high),
+                parts={r: float(points[r][k].mean()) for r in shares},
+                chances=tuple(float(c) for c in chances[k]),
+                likely=(likely[0], min(likely[1], len(ordered))),
+                letters=marks[k],
+                tied_with=tuple(ordered[j].key for j in order if j != k and not apart[k, j]),
             )
         )
     return Ranking(tuple(rows), dict(weights))
@@ -212,7 +212,7 @@ def _ahead(scores: Floats) -> Floats:
     return np.array(rows)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WeightPath:
     """How the mean scores move as one weight goes from nothing to everything.
 
@@ -250,7 +250,7 @@ def weight_path(ranking: Ranking, rating: Rating) -> WeightPath | None:
     for row in ranking.rows:
         rest = sum(s * row.parts[r] for r, s in shares.items() if r is not rating) / (1 - own)
         ends[row.key] = (rest, row.parts[rating])
-    return WeightPath(rating, own, ends, _envelope(ends))
+    return WeightPath(rating=rating, now=own, ends=ends, leaders=_envelope(ends))
 
 
 def _envelope(ends: Mapping[str, tuple[float, float]]) -> tuple[tuple[float, str], ...]:

@@ -24,7 +24,7 @@ class Rating(StrEnum):
     CHECKING = "checking"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Scale:
     """The scale of a rating.
 
@@ -65,11 +65,21 @@ class Scale:
 
 
 SCALES: dict[Rating, Scale] = {
-    Rating.STRENGTH: Scale("Strength kept", "share of the plain rope", "share", by_low=True),
-    Rating.SECURITY: Scale("Stays tied", "points of the weakest criterion", "points"),
-    Rating.OPENING: Scale("Opens after load", "chance that no tool is needed", "share"),
-    Rating.TYING: Scale("Quick to tie", "time to a right tie", "seconds", better_high=False),
-    Rating.CHECKING: Scale("Easy to check", "share that inspectors recognised", "share"),
+    Rating.STRENGTH: Scale(
+        name="Strength kept", measures="share of the plain rope", unit="share", by_low=True
+    ),
+    Rating.SECURITY: Scale(
+        name="Stays tied", measures="points of the weakest criterion", unit="points"
+    ),
+    Rating.OPENING: Scale(
+        name="Opens after load", measures="chance that no tool is needed", unit="share"
+    ),
+    Rating.TYING: Scale(
+        name="Quick to tie", measures="time to a right tie", unit="seconds", better_high=False
+    ),
+    Rating.CHECKING: Scale(
+        name="Easy to check", measures="share that inspectors recognised", unit="share"
+    ),
 }
 
 
@@ -172,7 +182,7 @@ def _check_bands(rating: Rating, bands: Bands) -> None:
         raise InputError(f"A band of {name} has no name.", where=rating.value)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Measured:
     """What was measured for one rating, before it is judged.
 
@@ -204,7 +214,7 @@ class Missing:
     pull_ids: tuple[str, ...] = ()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Gauge:
     """One rating of one knot, judged: its interval and the band it falls in.
 
@@ -247,13 +257,19 @@ def judge(rating: Rating, found: Measured | Missing, limits: RatingLimits) -> Ga
     end leaves open is said beside it. What was not measured has no band.
     """
     if isinstance(found, Missing):
-        return Gauge(rating, found)
+        return Gauge(rating=rating, found=found)
     scale = SCALES[rating]
     worst = scale.unfavourable(found.interval)
     at = limits.at(rating, worst if scale.by_low else found.interval.value)
     worse = limits.at(rating, worst)
     bands = limits.bands[rating]
-    return Gauge(rating, found, bands[at].name, at, bands[worse].name if worse < at else "")
+    return Gauge(
+        rating=rating,
+        found=found,
+        band=bands[at].name,
+        at=at,
+        could_be=bands[worse].name if worse < at else "",
+    )
 
 
 Gauges = Mapping[Rating, Gauge]

@@ -23,7 +23,7 @@ class Verdict(StrEnum):
     STOP = "stop"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Check:
     """One check: what it looked at, the number that decides, and what would mend it."""
 
@@ -33,7 +33,7 @@ class Check:
     mend: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BenchLimits:
     """What a bench can bear, as its book says; lengths in metre, loads in newton.
 
@@ -76,10 +76,15 @@ def check_stroke(bench: BenchLimits, specimen: Specimen, say: Say) -> Check:
         mend = f"Shorten the span by {say.length(shorter)}, or re-grip part way."
         if shorter >= specimen.free_length_m:
             mend = "Use a bench with more stroke."
-        return Check("Stroke", Verdict.STOP, number, mend)
+        return Check(name="Stroke", verdict=Verdict.STOP, number=number, mend=mend)
     if needed > 0.9 * bench.stroke_m:
-        return Check("Stroke", Verdict.CAUTION, number, "Start with the crosshead fully back.")
-    return Check("Stroke", Verdict.PASS, number)
+        return Check(
+            name="Stroke",
+            verdict=Verdict.CAUTION,
+            number=number,
+            mend="Start with the crosshead fully back.",
+        )
+    return Check(name="Stroke", verdict=Verdict.PASS, number=number)
 
 
 def check_capacity(bench: BenchLimits, specimen: Specimen, say: Say) -> Check:
@@ -91,16 +96,24 @@ def check_capacity(bench: BenchLimits, specimen: Specimen, say: Say) -> Check:
         f"of {say.force(bench.capacity_n)}"
     )
     if high > bench.capacity_n:
-        return Check("Load cell", Verdict.STOP, number, "Mount a larger cell.")
+        return Check(
+            name="Load cell", verdict=Verdict.STOP, number=number, mend="Mount a larger cell."
+        )
     if high > RANGE_HIGH * bench.capacity_n:
         return Check(
-            "Load cell", Verdict.CAUTION, number, "Mount a larger cell, or watch the limit."
+            name="Load cell",
+            verdict=Verdict.CAUTION,
+            number=number,
+            mend="Mount a larger cell, or watch the limit.",
         )
     if share < RANGE_LOW:
         return Check(
-            "Load cell", Verdict.CAUTION, number, "Mount a smaller cell: under 10 % of range."
+            name="Load cell",
+            verdict=Verdict.CAUTION,
+            number=number,
+            mend="Mount a smaller cell: under 10 % of range.",
         )
-    return Check("Load cell", Verdict.PASS, number)
+    return Check(name="Load cell", verdict=Verdict.PASS, number=number)
 
 
 def check_reading(bench: BenchLimits, specimen: Specimen, rate_m_s: float) -> Check:
@@ -117,11 +130,16 @@ def check_reading(bench: BenchLimits, specimen: Specimen, rate_m_s: float) -> Ch
     share = missed / specimen.break_n
     number = f"{counts:.0f} counts at the break; a peak may be missed by {100 * share:.2f} %"
     if share > 0.01:
-        return Check("Resolution and rate", Verdict.STOP, number, "Sample faster or pull slower.")
+        return Check(
+            name="Resolution and rate",
+            verdict=Verdict.STOP,
+            number=number,
+            mend="Sample faster or pull slower.",
+        )
     if share > 0.002 or counts < COUNTS_AT_BREAK:
         mend = "Sample faster, pull slower, or use a finer cell."
-        return Check("Resolution and rate", Verdict.CAUTION, number, mend)
-    return Check("Resolution and rate", Verdict.PASS, number)
+        return Check(name="Resolution and rate", verdict=Verdict.CAUTION, number=number, mend=mend)
+    return Check(name="Resolution and rate", verdict=Verdict.PASS, number=number)
 
 
 def check_energy(bench: BenchLimits, specimen: Specimen) -> Check:
@@ -133,14 +151,14 @@ def check_energy(bench: BenchLimits, specimen: Specimen) -> Check:
     )
     if not bench.keep_away.strip():
         mend = "Write the keep-away rule into the bench book. No distance makes this safe."
-        return Check("Stored energy", Verdict.STOP, number, mend)
+        return Check(name="Stored energy", verdict=Verdict.STOP, number=number, mend=mend)
     if bench.guard_energy_j is None:
         mend = "The bench book names no rating of the guard."
-        return Check("Stored energy", Verdict.CAUTION, number, mend)
+        return Check(name="Stored energy", verdict=Verdict.CAUTION, number=number, mend=mend)
     if found.upper_j > bench.guard_energy_j:
         mend = f"The guard is rated {bench.guard_energy_j:.0f} J: shorten the span or guard better."
-        return Check("Stored energy", Verdict.STOP, number, mend)
-    return Check("Stored energy", Verdict.PASS, number)
+        return Check(name="Stored energy", verdict=Verdict.STOP, number=number, mend=mend)
+    return Check(name="Stored energy", verdict=Verdict.PASS, number=number)
 
 
 def check_pin(pin_m: float, cord_m: float) -> Check:
@@ -148,12 +166,20 @@ def check_pin(pin_m: float, cord_m: float) -> Check:
     ratio = pin_m / cord_m
     number = f"D/d {ratio:.1f}, floor {PIN_FLOOR_D:g}"
     if ratio < 1.0:
-        return Check("Pin", Verdict.STOP, number, "Use a thicker pin: the eye breaks at it.")
+        return Check(
+            name="Pin",
+            verdict=Verdict.STOP,
+            number=number,
+            mend="Use a thicker pin: the eye breaks at it.",
+        )
     if ratio < PIN_FLOOR_D:
         return Check(
-            "Pin", Verdict.CAUTION, number, "Use a thicker pin, or name it with the result."
+            name="Pin",
+            verdict=Verdict.CAUTION,
+            number=number,
+            mend="Use a thicker pin, or name it with the result.",
         )
-    return Check("Pin", Verdict.PASS, number)
+    return Check(name="Pin", verdict=Verdict.PASS, number=number)
 
 
 def check_tail(tail_m: float, floor_m: float, draw_m: float, say: Say) -> Check:
@@ -162,33 +188,53 @@ def check_tail(tail_m: float, floor_m: float, draw_m: float, say: Say) -> Check:
     number = f"tail {tail}, floor {floor}, draw expected {draw}"
     if tail_m < draw_m:
         mend = "Leave longer tails: it may run out before the cord breaks."
-        return Check("Tails", Verdict.STOP, number, mend)
+        return Check(name="Tails", verdict=Verdict.STOP, number=number, mend=mend)
     if tail_m < floor_m or tail_m < 1.5 * draw_m:
-        return Check("Tails", Verdict.CAUTION, number, "Leave longer tails.")
-    return Check("Tails", Verdict.PASS, number)
+        return Check(
+            name="Tails", verdict=Verdict.CAUTION, number=number, mend="Leave longer tails."
+        )
+    return Check(name="Tails", verdict=Verdict.PASS, number=number)
 
 
 def check_method(bench: BenchLimits, method: str, highest_n: float, say: Say) -> Check:
     """Whether the rig can do the load mode, and whether its highest level stays inside the cell."""
     if method not in bench.methods:
-        return Check("Load mode", Verdict.STOP, method, "This rig cannot do it; plan it elsewhere.")
+        return Check(
+            name="Load mode",
+            verdict=Verdict.STOP,
+            number=method,
+            mend="This rig cannot do it; plan it elsewhere.",
+        )
     if highest_n > bench.capacity_n:
         number = f"highest level {say.force(highest_n)}, cell {say.force(bench.capacity_n)}"
-        return Check("Load mode", Verdict.STOP, number, "Lower the levels, or mount a larger cell.")
-    return Check("Load mode", Verdict.PASS, method)
+        return Check(
+            name="Load mode",
+            verdict=Verdict.STOP,
+            number=number,
+            mend="Lower the levels, or mount a larger cell.",
+        )
+    return Check(name="Load mode", verdict=Verdict.PASS, number=method)
 
 
 def check_dates(bench: BenchLimits, today: str) -> Check:
     """Calibration still in date and the emergency stop tried that day."""
     number = f"calibration due {bench.calibration_due or 'not known'}"
     if not bench.calibration_due or bench.calibration_due < today:
-        return Check("Bench book", Verdict.CAUTION, number, "Have the cell calibrated.")
+        return Check(
+            name="Bench book",
+            verdict=Verdict.CAUTION,
+            number=number,
+            mend="Have the cell calibrated.",
+        )
     if bench.estop_checked_on != today:
         number = f"emergency stop last tried {bench.estop_checked_on or 'never'}"
         return Check(
-            "Bench book", Verdict.CAUTION, number, "Try the emergency stop before loading."
+            name="Bench book",
+            verdict=Verdict.CAUTION,
+            number=number,
+            mend="Try the emergency stop before loading.",
         )
-    return Check("Bench book", Verdict.PASS, number)
+    return Check(name="Bench book", verdict=Verdict.PASS, number=number)
 
 
 def worst(checks: list[Check]) -> Verdict:

@@ -66,7 +66,7 @@ def pull_seconds(travel_m: float, rate_m_s: float) -> float:
     return 2.0 * travel_m / rate_m_s
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Job:
     """One specimen's time at the bench.
 
@@ -89,7 +89,7 @@ class Job:
     earliest_s: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Slot:
     """When a specimen is at the bench, in second since the first day's beginning.
 
@@ -147,6 +147,15 @@ def schedule(jobs: Sequence[Job], hours_a_day: float) -> list[Slot]:
         soak = at - job.soak_s if job.soak_s > 0 else None
         old = at + job.keep_s if job.soak_s > 0 and math.isfinite(job.keep_s) else None
         early = soak is not None and soak < opens
-        slots.append(Slot(job.key, at, at + job.seconds, soak, old, early))
+        slots.append(
+            Slot(
+                key=job.key,
+                start_s=at,
+                end_s=at + job.seconds,
+                soak_from_s=soak,
+                too_old_after_s=old,
+                before_hours=early,
+            )
+        )
         at += job.seconds
     return slots

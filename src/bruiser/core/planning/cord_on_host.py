@@ -25,7 +25,7 @@ class Falls(StrEnum):
     THICKER = "thicker"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CordRange:
     """One school's diameters for a host, and where the chosen cord falls."""
 
@@ -70,7 +70,7 @@ def cord_ranges(host_m: float, cord_m: float) -> tuple[CordRange, ...]:
         ),
     }
     return tuple(
-        CordRange(school, low, high, _where(cord_m, low, high))
+        CordRange(school=school, low_m=low, high_m=high, falls=_where(cord_m, low, high))
         for school, (low, high) in bounds.items()
     )
 

@@ -48,7 +48,7 @@ class TooShort(DataError):
         self.short_m = short_m
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CutPlan:
     """A plan with what it costs.
 
@@ -178,7 +178,15 @@ def plan_cuts(
     total = math.fsum(b.length_m for b in bundles)
     _refuse_what_cannot_fit(bundles, supplies, total)
     if not bundles:
-        return CutPlan({}, 0.0, 0.0, 0.0, 0.0, True, "nothing to cut")
+        return CutPlan(
+            cuts={},
+            used_up_m=0.0,
+            written_off_m=0.0,
+            opened_m=0.0,
+            bound_m=0.0,
+            optimal=True,
+            method="nothing to cut",
+        )
     best = _heuristic(bundles, supplies, offcut_minimum_m, rng, tries, progress, cancelled)
     method, bound, optimal = f"best fit, best of {tries} tries", total, False
     if best is not None and best.written_off_m == 0 and _opens_least(best, total):
@@ -364,4 +372,12 @@ def _finish(packing: _Packing, total: float, bound: float, optimal: bool, method
         if packing.laid.get(s.key)
     }
     written_off = packing.written_off_m
-    return CutPlan(cuts, total + written_off, written_off, packing.opened_m, bound, optimal, method)
+    return CutPlan(
+        cuts=cuts,
+        used_up_m=total + written_off,
+        written_off_m=written_off,
+        opened_m=packing.opened_m,
+        bound_m=bound,
+        optimal=optimal,
+        method=method,
+    )

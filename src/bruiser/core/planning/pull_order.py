@@ -28,7 +28,7 @@ class Candidate:
     fixture: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Placed:
     """A specimen with its place, its block, and who pulls it."""
 
@@ -90,7 +90,9 @@ def order_pulls(
             same = [c for c in block if c.fixture == fixture]
             for k in rng.permutation(len(same)):
                 key = same[k].key
-                placed.append(Placed(key, len(placed) + 1, number, turn[key]))
+                placed.append(
+                    Placed(key=key, position=len(placed) + 1, block=number, technician=turn[key])
+                )
             mounted = fixture
     return placed
 

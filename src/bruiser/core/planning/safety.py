@@ -32,7 +32,7 @@ ASSUMPTIONS = (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Specimen:
     """A specimen as it will be loaded.
 
@@ -60,7 +60,7 @@ class Specimen:
     set_share: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StoredEnergy:
     """Energy at the expected break and at its upper bound, and the speeds they allow."""
 
@@ -109,11 +109,11 @@ def stored_energy(specimen: Specimen, compliance_m_per_n: float) -> StoredEnergy
     expected = energy(specimen.break_n, elastic)
     upper = energy(high_n, high_strain)
     return StoredEnergy(
-        expected,
-        upper,
-        math.sqrt(2.0 * expected / mass),
-        math.sqrt(2.0 * upper / mass),
-        ASSUMPTIONS,
+        expected_j=expected,
+        upper_j=upper,
+        recoil_m_s=math.sqrt(2.0 * expected / mass),
+        recoil_upper_m_s=math.sqrt(2.0 * upper / mass),
+        assumptions=ASSUMPTIONS,
     )
 
 

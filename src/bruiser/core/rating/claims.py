@@ -29,7 +29,7 @@ class ClaimKind(StrEnum):
     WRAPS_HOLD = "wraps hold"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClaimJudgement:
     """A judged claim: the interval against its margin, n, and the pulls that would decide it."""
 
@@ -78,7 +78,16 @@ def judge_interval(
     (within a twentieth of the half-width), where no reasonable number would decide.
     """
     if interval is None:
-        return ClaimJudgement(kind, Verdict.UNDECIDED, None, lower, upper, pulls, None, pull_ids)
+        return ClaimJudgement(
+            kind=kind,
+            verdict=Verdict.UNDECIDED,
+            interval=None,
+            lower=lower,
+            upper=upper,
+            pulls=pulls,
+            more_pulls=None,
+            pull_ids=pull_ids,
+        )
     if interval.low >= lower and interval.high <= upper:
         verdict = Verdict.SUPPORTED
     elif interval.high < lower or interval.low > upper:
@@ -86,7 +95,16 @@ def judge_interval(
     else:
         verdict = Verdict.UNDECIDED
     more = _more_pulls(interval, pulls, lower, upper) if verdict is Verdict.UNDECIDED else 0
-    return ClaimJudgement(kind, verdict, interval, lower, upper, pulls, more, pull_ids)
+    return ClaimJudgement(
+        kind=kind,
+        verdict=verdict,
+        interval=interval,
+        lower=lower,
+        upper=upper,
+        pulls=pulls,
+        more_pulls=more,
+        pull_ids=pull_ids,
+    )
 
 
 def _more_pulls(interval: Interval, pulls: int, lower: float, upper: float) -> int | None:
@@ -121,11 +139,27 @@ def judge_never(
     """
     if hits:
         found = Interval(hits / pulls, 0.0, 1.0)
-        return ClaimJudgement(kind, Verdict.CONTRADICTED, found, 0.0, rate, pulls, 0, pull_ids)
+        return ClaimJudgement(
+            kind=kind,
+            verdict=Verdict.CONTRADICTED,
+            interval=found,
+            lower=0.0,
+            upper=rate,
+            pulls=pulls,
+            more_pulls=0,
+            pull_ids=pull_ids,
+        )
     upper = 1.0 if pulls == 0 else 1 - 0.05 ** (1 / pulls)
     needed = math.ceil(math.log(0.05) / math.log(1 - rate))
     verdict = Verdict.SUPPORTED if upper <= rate else Verdict.UNDECIDED
     interval = Interval(0.0, 0.0, upper) if pulls else None
     return ClaimJudgement(
-        kind, verdict, interval, 0.0, rate, pulls, max(0, needed - pulls), pull_ids
+        kind=kind,
+        verdict=verdict,
+        interval=interval,
+        lower=0.0,
+        upper=rate,
+        pulls=pulls,
+        more_pulls=max(0, needed - pulls),
+        pull_ids=pull_ids,
     )

@@ -9,6 +9,7 @@ from enum import StrEnum
 import numpy as np
 
 from bruiser.core.statistics.censored import Sample
+from bruiser.core.statistics.compare import stack_marginals
 from bruiser.core.statistics.ends import EndsAlike, ends_alike
 from bruiser.core.statistics.measurement import LoadCell, ratio_with_cells, with_cell
 from bruiser.core.statistics.posterior import (
@@ -57,7 +58,7 @@ class Priors:
     baseline: SpreadPrior = BASELINE_PRIOR
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Case:
     """One knot with the baseline it is measured against.
 
@@ -73,7 +74,7 @@ class Case:
     cells: tuple[tuple[LoadCell, ...], tuple[LoadCell, ...]] = ((), ())
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Efficiency:
     """Knotted strength as a share of the plain rope's, with what it rests on.
 
@@ -188,9 +189,7 @@ def tabulate(samples: list[Sample], prior: SpreadPrior, free: Posterior | None =
         tables.append(posterior(rest, prior).table())
     if not tables:
         return Tabulated(None, {})
-    columns = zip(*((t.centre, t.spread, t.mu, t.cdf) for t in tables), strict=True)
-    joined = Marginal(*(np.concatenate(column) for column in columns))
-    return Tabulated(joined, {id(s): n for n, s in enumerate((*ready, *rest))})
+    return Tabulated(stack_marginals(tables), {id(s): n for n, s in enumerate((*ready, *rest))})
 
 
 def _intervals(
@@ -257,17 +256,17 @@ def _record(
     interval, measurement = _measured(interval, case, against)
     free, _ = _measured(free, case, against)
     return Efficiency(
-        interval,
-        case.counts,
-        against,
-        "posterior, median and 95 % interval",
-        f"knot {priors.knot.words()}; baseline {priors.baseline.words()}",
-        tuple(caveats),
-        case.knot.pull_ids,
-        free,
-        at_least,
-        plain_mean_ratio(case.knot, case.baseline),
-        alike,
+        interval=interval,
+        counts=case.counts,
+        against=against,
+        method="posterior, median and 95 % interval",
+        prior=f"knot {priors.knot.words()}; baseline {priors.baseline.words()}",
+        caveats=tuple(caveats),
+        pull_ids=case.knot.pull_ids,
+        prior_free=free,
+        at_least=at_least,
+        plain_mean=plain_mean_ratio(case.knot, case.baseline),
+        ends=alike,
         measurement=measurement,
     )
 

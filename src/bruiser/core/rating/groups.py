@@ -51,7 +51,7 @@ class TiedOn:
 ON_NOTHING = TiedOn()
 
 
-@dataclass(frozen=True, order=True)
+@dataclass(frozen=True, order=True, kw_only=True)
 class GroupKey:
     """All that must be equal for pulls to stand behind one number.
 
@@ -145,10 +145,10 @@ def merge(keys: list[GroupKey]) -> Grouping:
 def pool(grouping: Grouping, samples: list[Sample]) -> tuple[Sample, tuple[Caveat, ...]]:
     """The samples of a merged group as one, with the caveat that unlike pulls stand behind it."""
     together = Sample(
-        np.concatenate([s.ln_load for s in samples]),
-        np.concatenate([s.events for s in samples]),
-        np.concatenate([s.floors for s in samples]),
-        tuple(pull for s in samples for pull in s.pull_ids),
+        ln_load=np.concatenate([s.ln_load for s in samples]),
+        events=np.concatenate([s.events for s in samples]),
+        floors=np.concatenate([s.floors for s in samples]),
+        pull_ids=tuple(pull for s in samples for pull in s.pull_ids),
     )
     if not grouping.merged:
         return together, ()

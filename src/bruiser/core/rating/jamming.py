@@ -79,7 +79,7 @@ class JamFit:
         return out[0], out[1], out[2]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class JamResult:
     """Where half of such knots jam, as a share of the baseline.
 
@@ -145,15 +145,40 @@ def jam_load(
     opened = int((level < 2).sum()) + int((brackets[:, 0] > 0).sum())
     seen = np.concatenate([share, brackets[np.isfinite(brackets) & (brackets > 0)]])
     if not jammed:
-        return JamResult(None, False, float(seen.max()), None, opened, 0, pull_ids)
+        return JamResult(
+            j50=None,
+            decided=False,
+            above=float(seen.max()),
+            below=None,
+            opened=opened,
+            jammed=0,
+            pull_ids=pull_ids,
+        )
     if not opened:
-        return JamResult(None, False, None, float(seen.min()), 0, jammed, pull_ids)
+        return JamResult(
+            j50=None,
+            decided=False,
+            above=None,
+            below=float(seen.min()),
+            opened=0,
+            jammed=jammed,
+            pull_ids=pull_ids,
+        )
     fit = fit_jams(share, level, brackets)
     density = fit.weight.sum(axis=1)
     cdf = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]))])
     low, middle, high = np.exp(np.interp([0.025, 0.5, 0.975], cdf / cdf[-1], fit.theta))
     interval = Interval(float(middle), float(low), float(high))
-    return JamResult(interval, True, None, None, opened, jammed, pull_ids, fit)
+    return JamResult(
+        j50=interval,
+        decided=True,
+        above=None,
+        below=None,
+        opened=opened,
+        jammed=jammed,
+        pull_ids=pull_ids,
+        fit=fit,
+    )
 
 
 def fit_jams(share: Floats, level: np.ndarray, brackets: Floats = _NO_BRACKETS) -> JamFit:

@@ -77,9 +77,13 @@ def _ratio(knot: Sample, baseline: Sample) -> float | None:
 
 def _no_second(sample: Sample) -> Sample:
     floors = np.where(sample.events > 0, 0.0, sample.floors)
-    return Sample(sample.ln_load, sample.events, floors, sample.pull_ids)
+    return Sample(
+        ln_load=sample.ln_load, events=sample.events, floors=floors, pull_ids=sample.pull_ids
+    )
 
 
 def _only_events(sample: Sample) -> Sample:
     keep = sample.events > 0
-    return Sample(sample.ln_load[keep], sample.events[keep], sample.floors[keep])
+    return Sample(
+        ln_load=sample.ln_load[keep], events=sample.events[keep], floors=sample.floors[keep]
+    )

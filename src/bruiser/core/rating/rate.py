@@ -11,7 +11,7 @@ from bruiser.core.statistics.strength import Estimate, Interval, estimates
 from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rated:
     """What is computed of one knot in one lot and condition."""
 
@@ -46,4 +46,9 @@ def rate_groups(
     rated = efficiencies(cases, priors, against, free)
     bounds = lower_tolerance_bounds(knots, known=free)
     shares = [share_interval(c.counts.came_out, c.counts.broke + c.counts.came_out) for c in cases]
-    return [Rated(*row) for row in zip(estimates(knots), rated, bounds, shares, strict=True)]
+    return [
+        Rated(estimate=estimate, efficiency=efficiency, tolerance=bound, came_out=share)
+        for estimate, efficiency, bound, share in zip(
+            estimates(knots), rated, bounds, shares, strict=True
+        )
+    ]

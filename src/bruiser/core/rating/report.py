@@ -35,7 +35,7 @@ class PullContext:
     technician: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GroupData:
     """The readings of one group; `knot` None is the plain rope.
 
@@ -83,7 +83,7 @@ class GroupData:
         return content_of(self)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GroupResult:
     """What one group says; `rated` is None for a baseline.
 
@@ -108,7 +108,7 @@ class GroupResult:
     reference_n: float | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Family:
     """The knots of one cordage and condition beside one another."""
 
@@ -136,7 +136,7 @@ class Report:
 
 
 Fitted = dict[tuple[str, str], tuple[GroupData, GroupResult]]
-_NOTHING = Sample(_EMPTY, _EMPTY, _EMPTY)
+_NOTHING = Sample(ln_load=_EMPTY, events=_EMPTY, floors=_EMPTY)
 AT_ONCE = 100
 
 
@@ -188,7 +188,7 @@ def make_report(
     return Report(tuple(results[id(g)] for g in groups), tuple(families))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Task:
     """A knot to be rated, with the baselines it is measured against."""
 
@@ -216,7 +216,7 @@ def _task(
         None if other is None else other.content,
         caveats,
     )
-    return _Task(g, base, other, caveats, key)
+    return _Task(data=g, first=base, second=other, caveats=caveats, key=key)
 
 
 def _rate(tasks: list[_Task], priors: Priors | None, against: Against) -> list[GroupResult]:
@@ -225,9 +225,20 @@ def _rate(tasks: list[_Task], priors: Priors | None, against: Against) -> list[G
     for t in tasks:
         g, base = t.data, None if t.first is None else t.first[0]
         sample, under = (_NOTHING, ()) if base is None else (base.sample, base.cells)
-        cases.append(Case(g.sample, sample, g.counts, g.rating_n, t.caveats, (g.cells, under)))
+        cases.append(
+            Case(
+                knot=g.sample,
+                baseline=sample,
+                counts=g.counts,
+                rating_n=g.rating_n,
+                more_caveats=t.caveats,
+                cells=(g.cells, under),
+            )
+        )
         if t.second is not None:
-            beside.append(Case(g.sample, t.second.sample, g.counts, g.rating_n))
+            beside.append(
+                Case(knot=g.sample, baseline=t.second.sample, counts=g.counts, rating_n=g.rating_n)
+            )
     others = iter(rate_groups(beside, priors, against))
     untied = iter(untying_times([t.data.untie for t in tasks if t.data.untie is not None]))
     breaking = iter(estimates([t.data.breaking for t in tasks if t.data.breaking is not None]))
@@ -248,7 +259,9 @@ def _baseline_results(baselines: list[GroupData], kept: Memory) -> Fitted:
     bounds = lower_tolerance_bounds(samples)
     for g, e, b in zip(missing, estimates(samples), bounds, strict=True):
         caveats = (*g.caveats, *baseline_caveats(g.sample, Against.TYPICAL))
-        known[id(g)] = kept.keep(g.content, GroupResult(g, e, b, caveats=caveats))
+        known[id(g)] = kept.keep(
+            g.content, GroupResult(data=g, estimate=e, tolerance=b, caveats=caveats)
+        )
     return {
         (g.cordage, g.condition): (g, result)
         for g in baselines
@@ -298,19 +311,19 @@ def _knot_result(
         jam = jam_load(g.jam_load_n / base.estimate.median_n, g.jam_level, g.sample.pull_ids)
     survival = cycles_survival(g.cycles.astype(int), g.cycles_failed.astype(bool))
     return GroupResult(
-        g,
-        rated.estimate,
-        rated.tolerance,
-        rated,
-        other,
-        reference,
-        jam,
-        survival,
-        None if g.wraps is None else fit_wraps(g.wraps),
-        rated.efficiency.caveats,
-        breaking,
-        untie_s,
-        None if base is None or base.estimate is None else base.estimate.median_n,
+        data=g,
+        estimate=rated.estimate,
+        tolerance=rated.tolerance,
+        rated=rated,
+        other=other,
+        reference=reference,
+        jam=jam,
+        survival=survival,
+        wraps=None if g.wraps is None else fit_wraps(g.wraps),
+        caveats=rated.efficiency.caveats,
+        breaking=breaking,
+        untie_s=untie_s,
+        reference_n=None if base is None or base.estimate is None else base.estimate.median_n,
     )
 
 
@@ -333,14 +346,16 @@ def _family(key: tuple[str, str, str], own: tuple[GroupResult, ...]) -> Family:
     compared = compare_all(samples, [r.estimate for r in own])
     marginals = [None if r.rated is None else r.rated.efficiency.marginal for r in own]
     order = sorted(range(len(own)), key=lambda k: -_typical(own[k]))
+    drifts, technicians = _drifts(own)
     return Family(
-        key[0] if not key[1] else f"{key[0]} + {key[1]}",
-        key[2],
-        own,
-        tuple(compared),
-        tuple(letters(len(own), compared, order)),
-        tuple(chance_best(marginals)),
-        *_drifts(own),
+        cordage=key[0] if not key[1] else f"{key[0]} + {key[1]}",
+        condition=key[2],
+        results=own,
+        comparisons=tuple(compared),
+        letters=tuple(letters(len(own), compared, order)),
+        chance_best=tuple(chance_best(marginals)),
+        drifts=drifts,
+        technicians=technicians,
     )
 
 

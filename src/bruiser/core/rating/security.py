@@ -33,7 +33,7 @@ def share_interval(hits: int, trials: int, confidence: float = 0.95) -> Interval
     return Interval(hits / trials, low, high)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SurvivalStep:
     """Share still tied after so many cycles, with how many were at risk before."""
 
@@ -71,7 +71,11 @@ def cycles_survival(
     if n == 0:
         return ()
     z = float(ndtri(0.5 + confidence / 2))
-    steps = [SurvivalStep(0, 1.0, _clopper(n, n, confidence)[0], 1.0, n, 0)]
+    steps = [
+        SurvivalStep(
+            cycles=0, share=1.0, low=_clopper(n, n, confidence)[0], high=1.0, at_risk=n, failed=0
+        )
+    ]
     share, variance = 1.0, 0.0
     for count in np.unique(cycles[failed]):
         at_risk = int((cycles >= count).sum())
@@ -79,12 +83,20 @@ def cycles_survival(
         share *= 1 - lost / at_risk
         if share <= 0:
             low, high = _clopper(0, at_risk, confidence)
-            steps.append(SurvivalStep(int(count), 0.0, 0.0, high, at_risk, lost))
+            steps.append(
+                SurvivalStep(
+                    cycles=int(count), share=0.0, low=0.0, high=high, at_risk=at_risk, failed=lost
+                )
+            )
             break
         variance += lost / (at_risk * (at_risk - lost))
         width = z * math.sqrt(variance) / abs(math.log(share))
         low, high = share ** math.exp(width), share ** math.exp(-width)
-        steps.append(SurvivalStep(int(count), share, low, high, at_risk, lost))
+        steps.append(
+            SurvivalStep(
+                cycles=int(count), share=share, low=low, high=high, at_risk=at_risk, failed=lost
+            )
+        )
     return tuple(steps)
 
 
@@ -95,7 +107,7 @@ def _clopper(hits: int, trials: int, confidence: float) -> tuple[float, float]:
     return low, high
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SecurityCriterion:
     """One criterion of staying tied: a measured value against what is good and what is poor.
 
@@ -125,7 +137,7 @@ class SecurityCriterion:
         return min(1.0, max(0.0, share))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SecurityLimits:
     """What is good and what is poor of every criterion of staying tied.
 
@@ -152,7 +164,7 @@ class SecurityLimits:
 LIMITS = SecurityLimits()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SecuritySeen:
     """What was measured of staying tied; None where nothing was.
 
@@ -185,7 +197,15 @@ def judge_security(seen: SecuritySeen, limits: SecurityLimits = LIMITS) -> Secur
     criteria = []
     for key, name in CRITERIA.items():
         good, poor = getattr(limits, key)
-        criteria.append(SecurityCriterion(name, getattr(seen, key), good, poor, good > poor))
+        criteria.append(
+            SecurityCriterion(
+                name=name,
+                interval=getattr(seen, key),
+                good=good,
+                poor=poor,
+                better_high=good > poor,
+            )
+        )
     return security_verdict(tuple(criteria))
 
 

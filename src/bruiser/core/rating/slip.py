@@ -17,7 +17,7 @@ DRAW_PRIOR = SpreadPrior(0.4, 1.0)
 SMALLEST_D = 0.05
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TailSeen:
     """One tail of one pull.
 
@@ -47,7 +47,7 @@ class TailSeen:
         return max(0.0, self.given_m - self.draw_m)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OnsetSeen:
     """One pull: the load of its first slip, or the load up to which none was seen.
 
@@ -60,7 +60,7 @@ class OnsetSeen:
     knots: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TailUse:
     """The tail that came nearest to running out, and how many did.
 
@@ -79,7 +79,7 @@ class TailUse:
     share_used: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SlipResult:
     """What is known of a knot's slipping.
 
@@ -101,7 +101,7 @@ class SlipResult:
     tails: TailUse
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SlipSeen:
     """What was seen of one knot: onsets, tails, the cord's diameter, and its plain strength."""
 
@@ -144,9 +144,21 @@ def tail_use(tails: Sequence[TailSeen]) -> TailUse:
     used = [t.draw_m / t.given_m for t in tails if t.given_m and not t.ran_out]
     ran_out = sum(t.ran_out for t in tails)
     if not left:
-        return TailUse(len(tails), ran_out, None, "", max(used, default=None))
+        return TailUse(
+            tails=len(tails),
+            ran_out=ran_out,
+            tightest_m=None,
+            tightest_pull="",
+            share_used=max(used, default=None),
+        )
     spare, tightest = min(left, key=lambda pair: pair[0])
-    return TailUse(len(tails), ran_out, spare, tightest.pull_id, max(used, default=None))
+    return TailUse(
+        tails=len(tails),
+        ran_out=ran_out,
+        tightest_m=spare,
+        tightest_pull=tightest.pull_id,
+        share_used=max(used, default=None),
+    )
 
 
 def rate_slips(seen: Sequence[SlipSeen]) -> list[SlipResult]:
@@ -171,7 +183,16 @@ def rate_slips(seen: Sequence[SlipSeen]) -> list[SlipResult]:
         quiet = one.quiet if share is None and one.quiet > 0 else None
         slipped = sum(o.slipped for o in one.onsets)
         use = tail_use(one.tails)
-        found.append(SlipResult(share, quiet, slipped, len(one.onsets), draw, use))
+        found.append(
+            SlipResult(
+                onset=share,
+                no_slip_to=quiet,
+                slipped=slipped,
+                pulls=len(one.onsets),
+                draw_d=draw,
+                tails=use,
+            )
+        )
     return found
 
 
@@ -184,7 +205,7 @@ class DrawCurve:
     draw_m: Floats
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawBand:
     """Draw of a group against load: lowest, median and highest of the pulls that got so far.
 
@@ -221,7 +242,9 @@ def draw_band(curves: Sequence[DrawCurve], points: int = 41) -> DrawBand | None:
         ]
     )
     low, middle, high = (f(rows, axis=0) for f in (np.nanmin, np.nanmedian, np.nanmax))
-    return DrawBand(share, low, middle, high, np.isfinite(rows).sum(axis=0))
+    return DrawBand(
+        share=share, low_m=low, middle_m=middle, high_m=high, pulls=np.isfinite(rows).sum(axis=0)
+    )
 
 
 def draws_at(

@@ -14,7 +14,7 @@ from bruiser.core.statistics.strength import Interval
 TIME_PRIOR = SpreadPrior(0.4, 1.0)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TiedWith:
     """Trials with the hands in one state.
 
@@ -34,7 +34,7 @@ class TiedWith:
     first_time: Interval | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Inspected:
     """What inspectors made of tied knots before they were told.
 
@@ -90,12 +90,12 @@ def rate_tying(trials: Sequence[tuple[str, TyingTrial]], structure: str) -> Tyin
         first = sum(t.attempts == 1 and t.wrong == 0 for _, t in mine)
         rows.append(
             TiedWith(
-                hands,
-                len(mine),
-                typical_value(times, TIME_PRIOR) if len(times.ln_load) else None,
-                sum(t.attempts for _, t in mine),
-                sum(t.wrong for _, t in mine),
-                share_interval(first, len(mine)),
+                hands=hands,
+                trials=len(mine),
+                seconds=typical_value(times, TIME_PRIOR) if len(times.ln_load) else None,
+                attempts=sum(t.attempts for _, t in mine),
+                wrong=sum(t.wrong for _, t in mine),
+                first_time=share_interval(first, len(mine)),
             )
         )
     return TyingResult(tuple(rows), rate_inspected([t for _, t in trials], structure))
@@ -107,10 +107,10 @@ def rate_inspected(trials: Sequence[TyingTrial], structure: str) -> Inspected:
     right = [t for t in trials if t.verdict is Verdict.RIGHT]
     own = sum(t.named in ("", structure) for t in right)
     return Inspected(
-        len(said),
-        len(right),
-        said.count(Verdict.WRONG),
-        said.count(Verdict.UNSURE),
-        len(right) - own,
-        share_interval(own, len(said)),
+        judged=len(said),
+        right=len(right),
+        wrong=said.count(Verdict.WRONG),
+        unsure=said.count(Verdict.UNSURE),
+        taken_for_another=len(right) - own,
+        recognised=share_interval(own, len(said)),
     )

@@ -15,7 +15,7 @@ NINE_OF_TEN = 1.2815515655446004
 _RISE_PRIOR = (math.log(0.6), 0.7)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WrapSample:
     """Grip tests of one cord on one host.
 
@@ -38,7 +38,7 @@ class WrapSample:
         return int((~self.held).sum())
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WrapFit:
     """ln grip = intercept + per_wrap x wraps, with spread sigma."""
 
@@ -52,7 +52,7 @@ class WrapFit:
         return math.exp(self.intercept + self.per_wrap * wraps)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WrapCertificate:
     """Whether `wraps` hold a load, and the lower bounds that decide."""
 
@@ -109,7 +109,12 @@ def fit_wraps(sample: WrapSample) -> WrapFit | None:
     start = np.array([level, rise, math.log(rest)])
     done = minimize(minus, start, jac=True, method="BFGS", options={"gtol": 1e-8})
     level, rise, ln_sigma = (float(v) for v in done.x)
-    return WrapFit(level - rise * middle, rise, math.exp(ln_sigma), -float(done.fun))
+    return WrapFit(
+        intercept=level - rise * middle,
+        per_wrap=rise,
+        sigma=math.exp(ln_sigma),
+        log_likelihood=-float(done.fun),
+    )
 
 
 def _cutoff(events: int, confidence: float) -> float:
@@ -233,7 +238,13 @@ def certify_wraps(
     by_posterior = math.exp(_bound_by_posterior(sample, found, wraps, z, confidence))
     holds = min(by_likelihood, by_posterior) > target_n
     return WrapCertificate(
-        wraps, target_n, nine_of_ten, holds, by_likelihood, by_posterior, sample.pull_ids
+        wraps=wraps,
+        target_n=target_n,
+        nine_of_ten=nine_of_ten,
+        holds=holds,
+        by_likelihood_n=by_likelihood,
+        by_posterior_n=by_posterior,
+        pull_ids=sample.pull_ids,
     )
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from bruiser.core.records.methods import METHODS
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BenchRecord:
     """One bench with the cell mounted on it; lengths in metre, loads in newton.
 
@@ -42,7 +42,7 @@ class BenchRecord:
     factor: float = 1.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LoadCheck:
     """A known load hung on a bench's cell, and what it read, in newton."""
 
@@ -59,7 +59,7 @@ class LoadCheck:
         return self.read_n / self.known_n - 1.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Fixture:
     """A pin, host, plate or edge: what a specimen is held by or pulled round."""
 
@@ -83,7 +83,7 @@ class RoomDay:
 FIXTURE_KINDS = ("pin", "host", "plate", "edge")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BenchBook:
     """All benches, fixtures and days, in the order entered."""
 

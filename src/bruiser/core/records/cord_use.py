@@ -9,7 +9,7 @@ from dataclasses import dataclass
 ENOUGH_MEASURED = 3
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CordReading:
     """Cord that was measured in one tied knot of a lot."""
 
@@ -21,7 +21,7 @@ class CordReading:
     note: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CordUse:
     """Cord a knot takes, in diameters, by the catalogue and as measured.
 
@@ -62,7 +62,7 @@ def cord_use(catalogue_d: float, measured_d: Sequence[float]) -> CordUse:
     """
     count = len(measured_d)
     if count < ENOUGH_MEASURED:
-        return CordUse(catalogue_d, None, None, count)
+        return CordUse(catalogue_d=catalogue_d, measured_d=None, spread_d=None, count=count)
     mean = math.fsum(measured_d) / count
     spread = math.sqrt(math.fsum((x - mean) ** 2 for x in measured_d) / (count - 1))
-    return CordUse(catalogue_d, mean, spread, count)
+    return CordUse(catalogue_d=catalogue_d, measured_d=mean, spread_d=spread, count=count)

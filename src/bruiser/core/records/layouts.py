@@ -42,7 +42,7 @@ HELD_BY = frozenset(
 """What a knot may be tied to instead of a pin."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Place:
     """One place of a specimen.
 
@@ -76,7 +76,7 @@ class TailSpot:
     end: End
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LengthSpot:
     """A length other than a tail that a pull may change: an eye, a leg, the way along a host.
 
@@ -92,7 +92,7 @@ class LengthSpot:
     moves: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Layout:
     """The places of a specimen, end to end, its tails and its other lengths."""
 
@@ -118,45 +118,45 @@ class Layout:
 def _loop(end: End) -> tuple[Place, ...]:
     low = end.value.lower()
     return (
-        Place(f"pin_{low}", f"pin {end}", PlaceKind.PIN, None, 0.9),
-        Place(f"eye_{low}", f"eye {end}", PlaceKind.EYE, None, 1.0),
-        Place(f"knot_{low}", f"knot {end}", PlaceKind.KNOT, end, 1.0),
-        Place(f"nip_{low}", f"nip {end}", PlaceKind.NIP, end, 0.8),
+        Place(key=f"pin_{low}", label=f"pin {end}", kind=PlaceKind.PIN, owner=None, weight=0.9),
+        Place(key=f"eye_{low}", label=f"eye {end}", kind=PlaceKind.EYE, owner=None, weight=1.0),
+        Place(key=f"knot_{low}", label=f"knot {end}", kind=PlaceKind.KNOT, owner=end, weight=1.0),
+        Place(key=f"nip_{low}", label=f"nip {end}", kind=PlaceKind.NIP, owner=end, weight=0.8),
     )
 
 
 def _termination(end: End) -> Place:
     return Place(
-        f"termination_{end.value.lower()}",
-        f"drum {end}",
-        PlaceKind.TERMINATION,
-        None,
-        1.1,
+        key=f"termination_{end.value.lower()}",
+        label=f"drum {end}",
+        kind=PlaceKind.TERMINATION,
+        owner=None,
+        weight=1.1,
     )
 
 
-_SPAN = Place("span", "span", PlaceKind.SPAN, None, 2.2)
+_SPAN = Place(key="span", label="span", kind=PlaceKind.SPAN, owner=None, weight=2.2)
 
 _DRUM_B = _termination(End.B)
-_NIP_A = Place("nip_a", "nip", PlaceKind.NIP, End.A, 0.8)
+_NIP_A = Place(key="nip_a", label="nip", kind=PlaceKind.NIP, owner=End.A, weight=0.8)
 _TAIL_A = (TailSpot("tail_a", "tail", End.A),)
-_EYE_A = (LengthSpot("eye_a", "eye", End.A),)
+_EYE_A = (LengthSpot(key="eye_a", label="eye", end=End.A),)
 
 
 def _knot(label: str) -> Place:
-    return Place("knot_a", label, PlaceKind.KNOT, End.A, 1.2)
+    return Place(key="knot_a", label=label, kind=PlaceKind.KNOT, owner=End.A, weight=1.2)
 
 
 def _between(before: Place, label: str, *after: Place) -> tuple[Place, ...]:
     """Two lines with a knot between them."""
     return (
         before,
-        Place("span_a", "line 1", PlaceKind.SPAN, None, 1.5),
-        Place("nip_a", "nip 1", PlaceKind.NIP, End.A, 0.8),
+        Place(key="span_a", label="line 1", kind=PlaceKind.SPAN, owner=None, weight=1.5),
+        Place(key="nip_a", label="nip 1", kind=PlaceKind.NIP, owner=End.A, weight=0.8),
         _knot(label),
         *after,
-        Place("nip_a2", "nip 2", PlaceKind.NIP, End.A, 0.8),
-        Place("span_b", "line 2", PlaceKind.SPAN, None, 1.5),
+        Place(key="nip_a2", label="nip 2", kind=PlaceKind.NIP, owner=End.A, weight=0.8),
+        Place(key="span_b", label="line 2", kind=PlaceKind.SPAN, owner=None, weight=1.5),
         _DRUM_B,
     )
 
@@ -166,122 +166,153 @@ def _on(host: Place, label: str) -> tuple[Place, ...]:
     return (host, _knot(label), _NIP_A, _SPAN, _DRUM_B)
 
 
-_SLIDE = (LengthSpot("slide_a", "slid along the host", End.A, moves=True),)
-BASELINE = Layout("baseline", "plain rope", (_termination(End.A), _SPAN, _DRUM_B), ())
+_SLIDE = (LengthSpot(key="slide_a", label="slid along the host", end=End.A, moves=True),)
+BASELINE = Layout(
+    key="baseline", title="plain rope", places=(_termination(End.A), _SPAN, _DRUM_B), tails=()
+)
 LAYOUT_LIST: tuple[Layout, ...] = (
     BASELINE,
     Layout(
-        "loop_pair",
-        "loop at both ends",
-        (*_loop(End.A), _SPAN, *reversed(_loop(End.B))),
-        (TailSpot("tail_a", "tail A", End.A), TailSpot("tail_b", "tail B", End.B)),
-        (LengthSpot("eye_a", "eye A", End.A), LengthSpot("eye_b", "eye B", End.B)),
-    ),
-    Layout(
-        "loop_single",
-        "loop at one end",
-        (*_loop(End.A), _SPAN, _DRUM_B),
-        (TailSpot("tail_a", "tail A", End.A),),
-        _EYE_A,
-    ),
-    Layout(
-        "bend",
-        "bend between two lines",
-        _between(_termination(End.A), "bend"),
-        (TailSpot("tail_a", "tail of line 1", End.A), TailSpot("tail_a2", "tail of line 2", End.A)),
-    ),
-    Layout(
-        "midline",
-        "loop in the middle of a line, three legs",
-        _between(_termination(End.A), "loop", Place("eye_a", "eye", PlaceKind.LEG, None, 0.9)),
-        (),
-        (
-            LengthSpot("eye_a", "eye", End.A),
-            LengthSpot("leg_1", "leg 1", End.A),
-            LengthSpot("leg_2", "leg 2", End.A),
+        key="loop_pair",
+        title="loop at both ends",
+        places=(*_loop(End.A), _SPAN, *reversed(_loop(End.B))),
+        tails=(TailSpot("tail_a", "tail A", End.A), TailSpot("tail_b", "tail B", End.B)),
+        lengths=(
+            LengthSpot(key="eye_a", label="eye A", end=End.A),
+            LengthSpot(key="eye_b", label="eye B", end=End.B),
         ),
     ),
     Layout(
-        "double_loop",
-        "two eyes from one knot",
-        (
-            Place("pin_a", "pin", PlaceKind.PIN, None, 0.9),
-            Place("eye_a", "eye 1", PlaceKind.EYE, None, 1.0),
-            Place("eye_a2", "eye 2", PlaceKind.LEG, None, 0.9),
+        key="loop_single",
+        title="loop at one end",
+        places=(*_loop(End.A), _SPAN, _DRUM_B),
+        tails=(TailSpot("tail_a", "tail A", End.A),),
+        lengths=_EYE_A,
+    ),
+    Layout(
+        key="bend",
+        title="bend between two lines",
+        places=_between(_termination(End.A), "bend"),
+        tails=(
+            TailSpot("tail_a", "tail of line 1", End.A),
+            TailSpot("tail_a2", "tail of line 2", End.A),
+        ),
+    ),
+    Layout(
+        key="midline",
+        title="loop in the middle of a line, three legs",
+        places=_between(
+            _termination(End.A),
+            "loop",
+            Place(key="eye_a", label="eye", kind=PlaceKind.LEG, owner=None, weight=0.9),
+        ),
+        tails=(),
+        lengths=(
+            LengthSpot(key="eye_a", label="eye", end=End.A),
+            LengthSpot(key="leg_1", label="leg 1", end=End.A),
+            LengthSpot(key="leg_2", label="leg 2", end=End.A),
+        ),
+    ),
+    Layout(
+        key="double_loop",
+        title="two eyes from one knot",
+        places=(
+            Place(key="pin_a", label="pin", kind=PlaceKind.PIN, owner=None, weight=0.9),
+            Place(key="eye_a", label="eye 1", kind=PlaceKind.EYE, owner=None, weight=1.0),
+            Place(key="eye_a2", label="eye 2", kind=PlaceKind.LEG, owner=None, weight=0.9),
             _knot("knot"),
             _NIP_A,
             _SPAN,
             _DRUM_B,
         ),
-        _TAIL_A,
-        (LengthSpot("eye_a", "eye 1", End.A), LengthSpot("eye_a2", "eye 2", End.A)),
+        tails=_TAIL_A,
+        lengths=(
+            LengthSpot(key="eye_a", label="eye 1", end=End.A),
+            LengthSpot(key="eye_a2", label="eye 2", end=End.A),
+        ),
     ),
     Layout(
-        "adjustable",
-        "loop that can be set longer or shorter",
-        (
-            Place("pin_a", "pin", PlaceKind.PIN, None, 0.9),
-            Place("eye_a", "loop", PlaceKind.EYE, None, 1.0),
+        key="adjustable",
+        title="loop that can be set longer or shorter",
+        places=(
+            Place(key="pin_a", label="pin", kind=PlaceKind.PIN, owner=None, weight=0.9),
+            Place(key="eye_a", label="loop", kind=PlaceKind.EYE, owner=None, weight=1.0),
             _knot("grip"),
             _NIP_A,
             _SPAN,
             _DRUM_B,
         ),
-        _TAIL_A,
-        (
-            LengthSpot("eye_a", "loop", End.A),
-            LengthSpot("slide_a", "grip slid", End.A, moves=True),
+        tails=_TAIL_A,
+        lengths=(
+            LengthSpot(key="eye_a", label="loop", end=End.A),
+            LengthSpot(key="slide_a", label="grip slid", end=End.A, moves=True),
         ),
     ),
     Layout(
-        "hitch",
-        "hitch on a host",
-        _on(Place("host_a", "host", PlaceKind.HOST, None, 0.8), "hitch"),
-        _TAIL_A,
-        _SLIDE,
+        key="hitch",
+        title="hitch on a host",
+        places=_on(
+            Place(key="host_a", label="host", kind=PlaceKind.HOST, owner=None, weight=0.8), "hitch"
+        ),
+        tails=_TAIL_A,
+        lengths=_SLIDE,
     ),
     Layout(
-        "friction",
-        "friction hitch on a rope",
-        _on(Place("rope_a", "host rope", PlaceKind.ROPE, None, 1.1), "hitch"),
-        _TAIL_A,
-        _SLIDE,
+        key="friction",
+        title="friction hitch on a rope",
+        places=_on(
+            Place(key="rope_a", label="host rope", kind=PlaceKind.ROPE, owner=None, weight=1.1),
+            "hitch",
+        ),
+        tails=_TAIL_A,
+        lengths=_SLIDE,
     ),
     Layout(
-        "tensioning",
-        "tensioning system to an anchor",
-        _on(Place("anchor_a", "anchor", PlaceKind.ANCHOR, None, 0.8), "purchase"),
-        _TAIL_A,
-        (LengthSpot("slip_a", "slipped back at the lock-off", End.A, moves=True),),
+        key="tensioning",
+        title="tensioning system to an anchor",
+        places=_on(
+            Place(key="anchor_a", label="anchor", kind=PlaceKind.ANCHOR, owner=None, weight=0.8),
+            "purchase",
+        ),
+        tails=_TAIL_A,
+        lengths=(
+            LengthSpot(key="slip_a", label="slipped back at the lock-off", end=End.A, moves=True),
+        ),
     ),
     Layout(
-        "binding",
-        "binding round a bundle",
-        _on(Place("bundle_a", "bundle", PlaceKind.BUNDLE, None, 0.9), "binding"),
-        _TAIL_A,
-        _SLIDE,
+        key="binding",
+        title="binding round a bundle",
+        places=_on(
+            Place(key="bundle_a", label="bundle", kind=PlaceKind.BUNDLE, owner=None, weight=0.9),
+            "binding",
+        ),
+        tails=_TAIL_A,
+        lengths=_SLIDE,
     ),
     Layout(
-        "stopper",
-        "stopper against a plate",
-        (
+        key="stopper",
+        title="stopper against a plate",
+        places=(
             _knot("stopper"),
-            Place("plate_a", "plate", PlaceKind.PLATE, None, 0.7),
+            Place(key="plate_a", label="plate", kind=PlaceKind.PLATE, owner=None, weight=0.7),
             _NIP_A,
             _SPAN,
             _DRUM_B,
         ),
-        _TAIL_A,
+        tails=_TAIL_A,
     ),
     Layout(
-        "quick_release",
-        "quick release on a host",
-        _on(Place("host_a", "host", PlaceKind.HOST, None, 0.8), "slipped hitch"),
-        _TAIL_A,
+        key="quick_release",
+        title="quick release on a host",
+        places=_on(
+            Place(key="host_a", label="host", kind=PlaceKind.HOST, owner=None, weight=0.8),
+            "slipped hitch",
+        ),
+        tails=_TAIL_A,
     ),
 )
 LAYOUTS: dict[str, Layout] = {layout.key: layout for layout in LAYOUT_LIST}
-_EDGE = Place("edge", "edge", PlaceKind.EDGE, None, 0.8)
+_EDGE = Place(key="edge", label="edge", kind=PlaceKind.EDGE, owner=None, weight=0.8)
 
 
 @cache

@@ -37,7 +37,7 @@ class Says(StrEnum):
     NOTHING = "nothing"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Evidence:
     """What one pull says; the load itself is the finding's peak."""
 
@@ -107,10 +107,10 @@ def evidence(role: Role, layout: Layout, gave: Gave, place_key: str | None) -> E
     said = {end: knot_says(gave, end is owner) for end in layout.ends}
     clear = place is not None and (owner is not None or place.kind is PlaceKind.SPAN)
     return Evidence(
-        Says.NOTHING,
-        {end: pair[0] for end, pair in said.items()},
-        {end: pair[1] for end, pair in said.items()},
-        Says.EVENT if clear else Says.FLOOR,
+        baseline=Says.NOTHING,
+        holding={end: pair[0] for end, pair in said.items()},
+        breaking={end: pair[1] for end, pair in said.items()},
+        system=Says.EVENT if clear else Says.FLOOR,
     )
 
 

@@ -32,7 +32,7 @@ class Verdict(StrEnum):
     UNSURE = "cannot tell"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TyingSheet:
     """A specimen as it was tied; what was not ticked was not done.
 
@@ -63,7 +63,7 @@ class TyingSheet:
         return dict((*self.tails, *self.eyes)).get(key)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TyingTrial:
     """How tying went: seconds, attempts and wrong ties, and what an inspector made of it.
 
@@ -82,7 +82,7 @@ class TyingTrial:
     inspector: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Preparation:
     """One step done, by whom; a withdrawn one says that the step before it no longer holds.
 

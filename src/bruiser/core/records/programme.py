@@ -29,7 +29,7 @@ class Move(StrEnum):
     ASK = "ask"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Act:
     """One act of a method.
 
@@ -100,7 +100,7 @@ def programme(plan: MethodPlan, strength_n: float) -> tuple[Act, ...]:
     }.get(plan.key)
     if make is None:
         direction = f", {plan.direction}" if plan.direction else ""
-        return (Act(Move.PULL, f"Pull until something gives{direction}"),)
+        return (Act(move=Move.PULL, words=f"Pull until something gives{direction}"),)
     return tuple(make(plan, strength_n))
 
 
@@ -114,13 +114,15 @@ def _stepped(plan: MethodPlan, strength_n: float) -> list[Act]:
     for n, share in enumerate(steps, start=1):
         load, hold, of = share * strength_n, plan.value("hold"), len(steps)
         acts += [
-            Act(Move.TO_LOAD, f"Up to {_percent(share)}", load, number=n, of=of),
-            Act(Move.HOLD, f"Hold {hold:g} s", load, hold, number=n, of=of),
-            Act(Move.SLACK, "Load off", number=n, of=of),
+            Act(move=Move.TO_LOAD, words=f"Up to {_percent(share)}", load_n=load, number=n, of=of),
             Act(
-                Move.ASK,
-                "Try to untie each knot, without taking it apart",
-                load,
+                move=Move.HOLD, words=f"Hold {hold:g} s", load_n=load, seconds=hold, number=n, of=of
+            ),
+            Act(move=Move.SLACK, words="Load off", number=n, of=of),
+            Act(
+                move=Move.ASK,
+                words="Try to untie each knot, without taking it apart",
+                load_n=load,
                 takes=Takes.UNTYING,
                 approach=True,
                 number=n,
@@ -136,11 +138,17 @@ def _cycles(plan: MethodPlan, strength_n: float) -> list[Act]:
     acts: list[Act] = []
     for n in range(1, count + 1):
         acts += [
-            Act(Move.TO_LOAD, f"Up to {_percent(plan.value('high'))}", high, number=n, of=count),
             Act(
-                Move.TO_LOAD,
-                f"Down to {_percent(plan.value('low'))}",
-                low,
+                move=Move.TO_LOAD,
+                words=f"Up to {_percent(plan.value('high'))}",
+                load_n=high,
+                number=n,
+                of=count,
+            ),
+            Act(
+                move=Move.TO_LOAD,
+                words=f"Down to {_percent(plan.value('low'))}",
+                load_n=low,
                 takes=Takes.CYCLE,
                 number=n,
                 of=count,
@@ -154,14 +162,21 @@ def _snatches(plan: MethodPlan, strength_n: float) -> list[Act]:
 
 
 def _shakes(count: int, share: float, strength_n: float) -> list[Act]:
-    acts = [Act(Move.TO_LOAD, f"Take up to {_percent(share)}", share * strength_n, of=count)]
+    acts = [
+        Act(
+            move=Move.TO_LOAD,
+            words=f"Take up to {_percent(share)}",
+            load_n=share * strength_n,
+            of=count,
+        )
+    ]
     for n in range(1, count + 1):
         acts += [
-            Act(Move.SLACK, "Slack", number=n, of=count),
+            Act(move=Move.SLACK, words="Slack", number=n, of=count),
             Act(
-                Move.TO_LOAD,
-                f"Snatch to {_percent(share)}",
-                share * strength_n,
+                move=Move.TO_LOAD,
+                words=f"Snatch to {_percent(share)}",
+                load_n=share * strength_n,
                 takes=Takes.SHAKE,
                 rate=SNATCH_RATE,
                 number=n,
@@ -174,12 +189,12 @@ def _shakes(count: int, share: float, strength_n: float) -> list[Act]:
 def _sustained(plan: MethodPlan, strength_n: float) -> list[Act]:
     load, seconds = plan.value("level") * strength_n, plan.value("hold")
     return [
-        Act(Move.TO_LOAD, f"Up to {_percent(plan.value('level'))}", load),
+        Act(move=Move.TO_LOAD, words=f"Up to {_percent(plan.value('level'))}", load_n=load),
         Act(
-            Move.HOLD,
-            f"Hold for {seconds:g} s, topping up what creeps",
-            load,
-            seconds,
+            move=Move.HOLD,
+            words=f"Hold for {seconds:g} s, topping up what creeps",
+            load_n=load,
+            seconds=seconds,
             takes=Takes.HELD,
             keeps=True,
         ),
@@ -189,19 +204,24 @@ def _sustained(plan: MethodPlan, strength_n: float) -> list[Act]:
 def _sliding(plan: MethodPlan, strength_n: float) -> list[Act]:
     most = plan.value("most")
     words = f"Pull until it slides, to {_percent(most)} at most"
-    return [Act(Move.SLIDE, words, most * strength_n, takes=Takes.SLID)]
+    return [Act(move=Move.SLIDE, words=words, load_n=most * strength_n, takes=Takes.SLID)]
 
 
 def _advantage(plan: MethodPlan, strength_n: float) -> list[Act]:
     load = plan.value("level") * strength_n
     return [
-        Act(Move.TO_LOAD, f"Up to {_percent(plan.value('level'))}", load),
-        Act(Move.ASK, "Read the load in the hand line", load, takes=Takes.TWO_LOADS),
+        Act(move=Move.TO_LOAD, words=f"Up to {_percent(plan.value('level'))}", load_n=load),
         Act(
-            Move.HOLD,
-            f"Locked off: wait {LOCK_OFF_S:g} s",
-            load,
-            LOCK_OFF_S,
+            move=Move.ASK,
+            words="Read the load in the hand line",
+            load_n=load,
+            takes=Takes.TWO_LOADS,
+        ),
+        Act(
+            move=Move.HOLD,
+            words=f"Locked off: wait {LOCK_OFF_S:g} s",
+            load_n=load,
+            seconds=LOCK_OFF_S,
             takes=Takes.KEPT,
         ),
     ]
@@ -211,11 +231,11 @@ def _release(plan: MethodPlan, strength_n: float) -> list[Act]:
     load = plan.value("level") * strength_n
     return [
         *_shakes(int(plan.value("count")), 0.5 * plan.value("level"), strength_n),
-        Act(Move.TO_LOAD, f"Up to {_percent(plan.value('level'))}", load),
+        Act(move=Move.TO_LOAD, words=f"Up to {_percent(plan.value('level'))}", load_n=load),
         Act(
-            Move.ASK,
-            "Pull the tail with the hand scale from outside the lane: what did it take?",
-            load,
+            move=Move.ASK,
+            words="Pull the tail with the hand scale from outside the lane: what did it take?",
+            load_n=load,
             takes=Takes.RELEASE,
         ),
     ]

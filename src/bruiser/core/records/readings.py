@@ -23,7 +23,7 @@ class Takes(StrEnum):
     RELEASE = "release"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Reading:
     """One reading of a method.
 

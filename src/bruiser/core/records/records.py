@@ -86,7 +86,7 @@ class PullEnd(StrEnum):
     INTERRUPTED = "interrupted"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Lot:
     """A lot of cordage, one condition of it.
 
@@ -138,7 +138,7 @@ class Lot:
         return self.stock_lot_id or self.id
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Knot:
     """A knot variant in play in this campaign; `structure` points into the catalogue.
 
@@ -171,7 +171,7 @@ class Tail:
 DRESSED, CROSSED = "dressed", "crossed"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Specimen:
     """One piece of cordage prepared for one pull.
 
@@ -255,7 +255,7 @@ class Specimen:
         return tuple(said)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Pull:
     """One pull: when, on what, how it ended. Readings live with the trace."""
 
@@ -274,7 +274,7 @@ class Pull:
     samples_lost: int = 0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KnotInspection:
     """What was found at one knot afterwards."""
 
@@ -289,7 +289,7 @@ class KnotInspection:
         return self.gave_up or never_untied(self.jam_level)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TailDraw:
     """How far a tail drew, by the key of the tail.
 
@@ -329,7 +329,7 @@ class FormChange:
     load_n: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Finding:
     """What the technician found after a pull.
 
@@ -363,7 +363,7 @@ class Finding:
     against_trace: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Exclusion:
     """A pull left out of the results, or taken in again, and why; the last entry holds."""
 

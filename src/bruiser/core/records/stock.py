@@ -31,7 +31,7 @@ class Move(StrEnum):
     MEASURED = "measured anew"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Hank:
     """One hank, spool or offcut of a lot, by its label."""
 
@@ -41,7 +41,7 @@ class Hank:
     kind: HankKind
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StockEntry:
     """One line of the ledger: `change_m` is positive for what came in."""
 

@@ -31,7 +31,7 @@ _SQRT_2_OVER_PI = math.sqrt(2.0 / math.pi)
 _LOG_SQRT_2PI = 0.5 * math.log(2.0 * math.pi)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sample:
     """The evidence of one group.
 
@@ -78,10 +78,10 @@ def make_sample(rows: list[tuple[str, float, int, int]]) -> Sample:
         if not (math.isfinite(load) and load > 0):
             raise DataError(f"Pull {pull} has no usable load ({load:g} N).", "Correct or void it.")
     return Sample(
-        np.log(np.array([r[1] for r in rows], dtype=np.float64)),
-        np.array([r[2] for r in rows], dtype=np.float64),
-        np.array([r[3] for r in rows], dtype=np.float64),
-        tuple(r[0] for r in rows),
+        ln_load=np.log(np.array([r[1] for r in rows], dtype=np.float64)),
+        events=np.array([r[2] for r in rows], dtype=np.float64),
+        floors=np.array([r[3] for r in rows], dtype=np.float64),
+        pull_ids=tuple(r[0] for r in rows),
     )
 
 

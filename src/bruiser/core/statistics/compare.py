@@ -23,7 +23,7 @@ class Located:
     freedom: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Comparison:
     """Two groups of one lot: difference of ln strength, p, and p adjusted for how many."""
 
@@ -112,10 +112,17 @@ def compare_all(
     p = 2 * stdtr(freedom, -np.abs(difference) / error)
     reach = stdtrit(freedom, 0.975) * error
     low, high, adjusted = difference - reach, difference + reach, holm([float(v) for v in p])
-    columns = (difference, low, high, p, adjusted)
     return [
-        Comparison(a, b, *(float(v) for v in row))
-        for (a, b), row in zip(pairs, zip(*columns, strict=True), strict=True)
+        Comparison(
+            a=a,
+            b=b,
+            difference=float(difference[k]),
+            low=float(low[k]),
+            high=float(high[k]),
+            p=float(p[k]),
+            p_adjusted=adjusted[k],
+        )
+        for k, (a, b) in enumerate(pairs)
     ]
 
 
@@ -291,5 +298,9 @@ def chance_best(marginals: Sequence[Marginal | None]) -> list[float | None]:
 
 def stack_marginals(marginals: Sequence[Marginal]) -> Marginal:
     """Several marginals of one row each as one."""
-    columns = ((m.centre, m.spread, m.mu, m.cdf) for m in marginals)
-    return Marginal(*(np.concatenate(column) for column in zip(*columns, strict=True)))
+    return Marginal(
+        centre=np.concatenate([m.centre for m in marginals]),
+        spread=np.concatenate([m.spread for m in marginals]),
+        mu=np.concatenate([m.mu for m in marginals]),
+        cdf=np.concatenate([m.cdf for m in marginals]),
+    )

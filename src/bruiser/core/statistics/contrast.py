@@ -17,7 +17,7 @@ from bruiser.core.statistics.strength import Interval
 DRAWS = 4_096
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Side:
     """One group to be compared.
 
@@ -40,7 +40,7 @@ class Side:
     base_located: Located | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Contrast:
     """Two groups against each other.
 
@@ -101,7 +101,16 @@ def contrasts(sides: Sequence[Side]) -> list[Contrast]:
             away = first - second
             low, middle, high = (float(v) for v in np.quantile(away, [0.025, 0.5, 0.975]))
             points, chance = Interval(middle, low, high), float((away > 0).mean())
-        found.append(Contrast(a, b, points, chance, p_of.get((a, b)), adjusted.get((a, b))))
+        found.append(
+            Contrast(
+                a=a,
+                b=b,
+                points=points,
+                chance=chance,
+                p=p_of.get((a, b)),
+                p_adjusted=adjusted.get((a, b)),
+            )
+        )
     return found
 
 

@@ -12,7 +12,7 @@ from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.compare import Located, holm, welch
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Drift:
     """Change over the whole range, as a share of the strength, with its 95 % interval."""
 
@@ -50,10 +50,10 @@ def order_drift(position: Floats, departure: Floats, by: str = "order") -> Drift
     found = theilslopes(departure, position, 0.95)
     span = float(np.ptp(position))
     change, low, high = (math.expm1(float(v) * span) for v in (found[0], found[2], found[3]))
-    return Drift(by, change, low, high, len(position))
+    return Drift(by=by, change=change, low=low, high=high, pulls=len(position))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TechnicianDrift:
     """Two technicians whose pulls differ most: difference as a share, p adjusted by Holm."""
 
@@ -88,4 +88,4 @@ def technician_drift(names: list[str], departure: Floats) -> TechnicianDrift | N
     top = int(np.argmin(adjusted))
     a, b = pairs[top]
     gap = math.expm1(placed[a].mu - placed[b].mu)
-    return TechnicianDrift(a, b, gap, adjusted[top])
+    return TechnicianDrift(first=a, second=b, difference=gap, p_adjusted=adjusted[top])

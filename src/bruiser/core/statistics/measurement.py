@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from bruiser.core.statistics.strength import Interval
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LoadCell:
     """A load cell as calibrated.
 

@@ -72,7 +72,7 @@ _NEGLIGIBLE = -32.0
 _AT_MODE = int(np.argmin(np.abs(_V)))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Posterior:
     """Posteriors of several groups.
 
@@ -137,10 +137,10 @@ class Posterior:
         spread = (self.weight * self.width).sum(axis=1)
         centre = self.quantile(0.5)
         mu = centre[:, None] + spread[:, None] * _STRETCH
-        return Marginal(centre, spread, mu, self.probability(mu))
+        return Marginal(centre=centre, spread=spread, mu=mu, cdf=self.probability(mu))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Marginal:
     """Marginal distribution of mu of several groups, tabulated; arrays of shape (g, m)."""
 
@@ -151,7 +151,9 @@ class Marginal:
 
     def take(self, rows: list[int]) -> Marginal:
         """Some groups, in the order given."""
-        return Marginal(self.centre[rows], self.spread[rows], self.mu[rows], self.cdf[rows])
+        return Marginal(
+            centre=self.centre[rows], spread=self.spread[rows], mu=self.mu[rows], cdf=self.cdf[rows]
+        )
 
     def probability(self, mu: Floats) -> Floats:
         """P(mu_group <= mu) for mu of shape (g, m)."""
@@ -255,7 +257,10 @@ def posterior(samples: list[Sample], prior: SpreadPrior, start: Fit | None = Non
         )
         for k in range(0, len(samples), _CHUNK)
     ]
-    return Posterior(*(np.concatenate(group) for group in zip(*parts, strict=True)))
+    sigma, weight, mode, width, cdf, pdf = (
+        np.concatenate(group) for group in zip(*parts, strict=True)
+    )
+    return Posterior(sigma=sigma, weight=weight, mode=mode, width=width, cdf=cdf, pdf=pdf)
 
 
 def _sigma_grid(d: Floats, sigma_hat: Floats, prior: SpreadPrior) -> Floats:

@@ -12,7 +12,7 @@ from bruiser.core.records.records import Outcome
 from bruiser.core.statistics.censored import Sample, fit, stack
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OutcomeCounts:
     """How many specimens of a group broke there, came out, outlasted, or were void."""
 

@@ -14,7 +14,7 @@ from bruiser.core.statistics.posterior import PRIOR_FREE, Posterior, posterior
 from bruiser.core.statistics.strength import Caveat
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ToleranceBound:
     """The load in newton that a `share` of such knots exceed, with `confidence`."""
 
@@ -71,7 +71,11 @@ def lower_tolerance_bounds(
             exact = None if sample.floor_count else closed_form(sample, z, confidence)
             load = math.exp(float(bounds[n]) if exact is None else exact)
             found[k][share] = ToleranceBound(
-                share, confidence, load, _caveats(share, sample), sample.pull_ids
+                share=share,
+                confidence=confidence,
+                load_n=load,
+                caveats=_caveats(share, sample),
+                pull_ids=sample.pull_ids,
             )
     return found
 

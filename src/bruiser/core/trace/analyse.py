@@ -229,7 +229,9 @@ class _Reading:
     def _until(self, drop: Drop, stop: int) -> Drop:
         if drop.again <= stop:
             return drop
-        return Drop(drop.top, drop.bottom, stop, drop.load_n, drop.drop_n)
+        return Drop(
+            top=drop.top, bottom=drop.bottom, again=stop, load_n=drop.load_n, drop_n=drop.drop_n
+        )
 
     def _peak(self, ending: Ending) -> tuple[float, int]:
         """The highest load, and its sample.

@@ -16,7 +16,7 @@ _RECOVERS = 0.90
 _FLOOR = 0.08
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ending:
     """How it ended.
 
@@ -175,7 +175,12 @@ def find_ending(
     n = len(load)
     peak_at = int(np.argmax(smooth))
     peak = float(smooth[peak_at])
-    stopped = Ending(TraceEnd.LOST if lost else TraceEnd.STOPPED, n - 1, float(time_s[n - 1]), peak)
+    stopped = Ending(
+        end=TraceEnd.LOST if lost else TraceEnd.STOPPED,
+        index=n - 1,
+        time_s=float(time_s[n - 1]),
+        top_n=peak,
+    )
     if peak <= max(8.0 * noise_n, 1e-9):
         return stopped
     lag = max(2, int(np.ceil(BREAK_S * rate_hz)) + 1)
@@ -199,10 +204,12 @@ def find_ending(
             limit = SILENT_S
         if took <= limit + 1.2 / rate_hz or steps or rings:
             when, level = break_instant(load, time_s, top, rate_hz)
-            return Ending(TraceEnd.BROKE, top, when, level, steps)
+            return Ending(end=TraceEnd.BROKE, index=top, time_s=when, top_n=level, strands=steps)
         later = smooth[min(n - 1, top + round(0.15 * rate_hz)) :]
         if float(later.max()) < 0.15 * float(load[top]):
-            return Ending(TraceEnd.RAN_OUT, top, float(time_s[top]), float(smooth[top]))
+            return Ending(
+                end=TraceEnd.RAN_OUT, index=top, time_s=float(time_s[top]), top_n=float(smooth[top])
+            )
     return _slow_ending(time_s, smooth, travel_m, rate_hz, peak_at, peak, stopped)
 
 
@@ -273,4 +280,6 @@ def _slow_ending(
     after = min(len(smooth) - 1, last + max(2, round(0.02 * rate_hz)))
     if travel_m[after] < travel_m[top] - 5e-5:
         return stopped
-    return Ending(TraceEnd.RAN_OUT, top, float(time_s[top]), float(smooth[top]))
+    return Ending(
+        end=TraceEnd.RAN_OUT, index=top, time_s=float(time_s[top]), top_n=float(smooth[top])
+    )

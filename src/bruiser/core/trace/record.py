@@ -46,7 +46,7 @@ FLAG_WORDS: dict[str, str] = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TraceSettings:
     """What the analysis goes by; every result can be had again with others.
 
@@ -91,7 +91,7 @@ class TraceSettings:
         return self.capsize_d * (self.diameter_m or 0.008)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Slip:
     """A sudden loss of load that the specimen recovered from.
 
@@ -108,7 +108,7 @@ class Slip:
     released_m: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TraceResult:
     """What the analysis read off a trace; loads are after the zero is taken off.
 

@@ -13,7 +13,7 @@ _STUCK_S, _STUCK_SAMPLES = 0.030, 12
 _GAP, _SAMPLE = 2.6, 20_000
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Repaired:
     """A record made fit to be analysed.
 
@@ -104,7 +104,14 @@ def repair(time_s: Floats, load_n: Floats, travel_m: Floats) -> Repaired:
         good = np.flatnonzero(~missing)
         if len(good) == 0:
             return Repaired(
-                time_s, np.zeros_like(load_n), travel_m, rate, 0, missing, frozen, {"dropout"}
+                time_s=time_s,
+                load_n=np.zeros_like(load_n),
+                travel_m=travel_m,
+                rate_hz=rate,
+                length=0,
+                missing=missing,
+                frozen=frozen,
+                flags={"dropout"},
             )
         length = int(good[-1]) + 1
         if len(load_n) - length >= max(2, 0.01 * rate):
@@ -116,7 +123,16 @@ def repair(time_s: Floats, load_n: Floats, travel_m: Floats) -> Repaired:
         good = np.flatnonzero(~np.isnan(travel_m))
         held = travel_m[good] if len(good) else np.zeros(1)
         travel_m = np.interp(np.arange(len(travel_m)), good if len(good) else [0], held)
-    made = Repaired(time_s, load_n, travel_m, rate, length, missing, frozen, flags)
+    made = Repaired(
+        time_s=time_s,
+        load_n=load_n,
+        travel_m=travel_m,
+        rate_hz=rate,
+        length=length,
+        missing=missing,
+        frozen=frozen,
+        flags=flags,
+    )
     _find_frozen(made)
     return made
 

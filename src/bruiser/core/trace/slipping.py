@@ -13,7 +13,7 @@ SLIP_S = 0.020
 _SHARP_FROM_HZ = 500.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Drop:
     """A drop of load that came back: its top, its bottom, and where the top was reached again."""
 
@@ -60,7 +60,15 @@ def find_drops(
         bottom = _bottom(head, top, max(last, top + lag), rate_hz, limit)
         if bottom <= top or travel_m[bottom] < travel_m[top] - 2e-5:
             continue
-        found.append(Drop(top, bottom, 0, float(head[top]), float(head[top] - head[bottom])))
+        found.append(
+            Drop(
+                top=top,
+                bottom=bottom,
+                again=0,
+                load_n=float(head[top]),
+                drop_n=float(head[top] - head[bottom]),
+            )
+        )
     return [_reach_again(d, head) for d in found]
 
 
@@ -81,9 +89,17 @@ def _reach_again(drop: Drop, head: Floats) -> Drop:
         block = head[at : at + 2_000]
         higher = np.flatnonzero(block > drop.load_n)
         if len(higher):
-            return Drop(drop.top, drop.bottom, at + int(higher[0]), drop.load_n, drop.drop_n)
+            return Drop(
+                top=drop.top,
+                bottom=drop.bottom,
+                again=at + int(higher[0]),
+                load_n=drop.load_n,
+                drop_n=drop.drop_n,
+            )
         at += 2_000
-    return Drop(drop.top, drop.bottom, n - 1, drop.load_n, drop.drop_n)
+    return Drop(
+        top=drop.top, bottom=drop.bottom, again=n - 1, load_n=drop.load_n, drop_n=drop.drop_n
+    )
 
 
 def is_bedding(drop: Drop, peak_n: float, settings: TraceSettings) -> bool:
@@ -114,7 +130,15 @@ def slips_of(
             continue
         stiffness = reload_stiffness(drop, smooth, travel_m)
         released = drop.drop_n / stiffness if stiffness > 0 else 0.0
-        found.append(Slip(drop.top, float(time_s[drop.top]), drop.load_n, drop.drop_n, released))
+        found.append(
+            Slip(
+                index=drop.top,
+                time_s=float(time_s[drop.top]),
+                load_n=drop.load_n,
+                drop_n=drop.drop_n,
+                released_m=released,
+            )
+        )
     return tuple(found)
 
 

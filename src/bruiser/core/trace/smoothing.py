@@ -71,7 +71,7 @@ def smooth_load(load_n: Floats, sample_rate_hz: float, mean_s: float = 0.005) ->
     return running_mean(median_of_three(load_n), max(1, round(mean_s * sample_rate_hz)))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Noise:
     """Noise of a reading (one sigma), the step it comes in, and mains hum found at rest."""
 
@@ -103,7 +103,7 @@ def find_noise(load_n: Floats, rest: int, rate_hz: float) -> Noise:
     moves = moves[moves > 0]
     step = float(np.min(moves)) if len(moves) else 0.0
     sigma = max(sigma, step / np.sqrt(12.0))
-    hum = Noise(sigma, step)
+    hum = Noise(sigma_n=sigma, step_n=step)
     if rest < 0.1 * rate_hz or rate_hz < 150:
         return hum
     at = np.arange(len(part)) / rate_hz
@@ -117,7 +117,13 @@ def find_noise(load_n: Floats, rest: int, rate_hz: float) -> Noise:
         if size > max(5.0 * sigma * np.sqrt(2.0 / len(part)), step, hum.hum_n):
             left = np.diff(about - (phase * np.exp(2j * np.pi * hz * at)).real)
             rest_sigma = 1.4826 * float(np.median(np.abs(left))) / np.sqrt(2.0)
-            hum = Noise(max(rest_sigma, step / np.sqrt(12.0)), step, size, hz, phase)
+            hum = Noise(
+                sigma_n=max(rest_sigma, step / np.sqrt(12.0)),
+                step_n=step,
+                hum_n=size,
+                hum_hz=hz,
+                hum_phase=phase,
+            )
     return hum
 
 

@@ -37,7 +37,9 @@ class TraceDesk(Desk):
         self.logbook = logbook
         self.entry: Entry = logbook.by_pull[pull_id]
         found = stored_trace(workshop, self.entry)
-        self.trace = found or TraceRecord(np.empty(0), np.empty(0), np.empty(0))
+        self.trace = found or TraceRecord(
+            time_s=np.empty(0), load_n=np.empty(0), travel_m=np.empty(0)
+        )
         kept = readings_of(workshop, pull_id)
         self.count = len(kept)
         base = TraceSettings(diameter_m=self.entry.specimen.lot.diameter_m)

@@ -46,7 +46,7 @@ KIND_WORDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class InstrumentChoice:
     """The instrument chosen, with what it needs to be opened.
 
@@ -196,7 +196,14 @@ def read_choice(
     if typed.errors:
         return before, typed.errors
     rate = rate or before.sample_rate_hz
-    return InstrumentChoice(kind, path, baud, rate, passive, before.bench_id), {}
+    return InstrumentChoice(
+        kind=kind,
+        path=path,
+        baud=baud,
+        sample_rate_hz=rate,
+        passive=passive,
+        bench_id=before.bench_id,
+    ), {}
 
 
 def try_settings(
@@ -238,7 +245,14 @@ def check_known_load(
     """
     scale = scale_from(known_n, read_n, choice.passive.scale)
     name = choice.path or KIND_WORDS[choice.kind]
-    check = LoadCheck(workshop.new_id(), workshop.now(), name, known_n, read_n, by.strip())
+    check = LoadCheck(
+        id=workshop.new_id(),
+        made_at=workshop.now(),
+        bench=name,
+        known_n=known_n,
+        read_n=read_n,
+        by=by.strip(),
+    )
     workshop.do(RecordCheck(check))
     if choice.kind is InstrumentKind.PASSIVE:
         return replace(choice, passive=replace(choice.passive, scale=scale))

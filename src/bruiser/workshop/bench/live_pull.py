@@ -45,7 +45,7 @@ class Limits:
         return PullEnd.TIME_LIMIT if time_s >= self.time_s else None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Live:
     """What the bench shows at one moment; loads after the zero is taken off.
 

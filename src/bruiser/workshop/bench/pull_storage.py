@@ -71,4 +71,6 @@ class PullStorage:
 
 
 def _samples(block: SampleBlock) -> pulls.Samples:
-    return pulls.Samples(block.load_n, block.travel_m, block.load2_n, block.tail_m)
+    return pulls.Samples(
+        load_n=block.load_n, travel_m=block.travel_m, load2_n=block.load2_n, tail_m=block.tail_m
+    )

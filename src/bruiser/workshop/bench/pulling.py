@@ -219,20 +219,20 @@ class PullSession:
         fault = self._recorder.fault or self._recorder.trouble or self._recorder.overrange
         self._watch_limits()
         return Live(
-            self._phase,
-            self._readings.now_n,
-            self._readings.shown_highest_n,
-            self._readings.travel_m,
-            self._readings.seen,
-            self._recorder.samples_lost,
-            not self._readings.load_is_off,
-            status.stopped_by,
-            "" if fault is None else fault_words(fault),
-            self._rate_now(),
-            status.at_target,
-            self._limit,
-            self._readings.slips,
-            self._recorder.tail_now(),
+            phase=self._phase,
+            load_n=self._readings.now_n,
+            highest_n=self._readings.shown_highest_n,
+            travel_m=self._readings.travel_m,
+            samples=self._readings.seen,
+            samples_lost=self._recorder.samples_lost,
+            load_is_on=not self._readings.load_is_off,
+            stopped_by=status.stopped_by,
+            fault="" if fault is None else fault_words(fault),
+            rate_m_s=self._rate_now(),
+            at_target=status.at_target,
+            limit=self._limit,
+            slips=self._readings.slips,
+            drawn_m=self._recorder.tail_now(),
         )
 
     @property

@@ -60,7 +60,9 @@ def record_from_file(
     rate_hz = round(1 / step, 6)
     travel = np.zeros(len(read.load_n)) if read.travel_m is None else read.travel_m
     pull = _begin(workshop, specimen, LOGGER, rate_hz, rate_m_s, capacity_n, technician)
-    samples = pulls.Samples(read.load_n, travel, read.load2_n, read.tail_m)
+    samples = pulls.Samples(
+        load_n=read.load_n, travel_m=travel, load2_n=read.load2_n, tail_m=read.tail_m
+    )
     with workshop.file.writing() as connection:
         pulls.append_samples(connection, pull.id, 0, samples)
     close_pull(

@@ -322,7 +322,12 @@ class MethodRun:
         if pull_id is None or act is None:
             raise ValueError("nothing is read before the pull began")
         blank = Reading(
-            self._workshop.new_id(), pull_id, self._workshop.now(), takes, act.number, 0
+            id=self._workshop.new_id(),
+            pull_id=pull_id,
+            made_at=self._workshop.now(),
+            takes=takes,
+            number=act.number,
+            load_n=0,
         )
         made = replace(blank, load_n=load_n, value=value, end=end, level=level, note=note)
         with self._workshop.file.writing() as connection:

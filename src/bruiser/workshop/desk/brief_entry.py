@@ -67,15 +67,21 @@ def store_criterion(
     comment = typed.text("comment", why)
     if typed.errors or threshold is None or need is None or of is None:
         return Checked(typed.errors)
-    rule = PassCriterion(measure, threshold, need, of, measure is not Measure.DRAW_D)
+    rule = PassCriterion(
+        measure=measure,
+        threshold=threshold,
+        need=need,
+        of=of,
+        at_least=measure is not Measure.DRAW_D,
+    )
     criterion = Criterion(
-        workshop.new_id(),
-        workshop.now(),
-        rule,
-        tuple(lot_ids),
-        tuple(knot_ids),
-        comment,
-        None if earlier is None else earlier.id,
+        id=workshop.new_id(),
+        made_at=workshop.now(),
+        rule=rule,
+        lot_ids=tuple(lot_ids),
+        knot_ids=tuple(knot_ids),
+        comment=comment,
+        supersedes=None if earlier is None else earlier.id,
     )
     title = "write the pass criterion" if earlier is None else "change the pass criterion"
     workshop.do(WriteCriterion(criterion, title))
@@ -132,10 +138,10 @@ def claim_words(logbook: Logbook, claim: Claim, units: UnitChoice) -> str:
     return say_claim(
         claim,
         ClaimNames(
-            names.get(claim.knot_id or "", "?"),
-            names.get(claim.other_knot_id or "", "?"),
-            lots.get(claim.lot_id or "", ""),
-            load,
+            knot=names.get(claim.knot_id or "", "?"),
+            other=names.get(claim.other_knot_id or "", "?"),
+            lot=lots.get(claim.lot_id or "", ""),
+            load=load,
         ),
     )
 
@@ -163,15 +169,15 @@ def store_claim(workshop: Workshop, texts: Mapping[str, str]) -> Checked:
     if typed.errors:
         return Checked(typed.errors)
     claim = Claim(
-        workshop.new_id(),
-        workshop.now(),
-        kind,
-        knot,
-        other or None,
-        lot or None,
-        share,
-        wraps,
-        load,
+        id=workshop.new_id(),
+        made_at=workshop.now(),
+        kind=kind,
+        knot_id=knot,
+        other_knot_id=other or None,
+        lot_id=lot or None,
+        share=share,
+        wraps=wraps,
+        load_n=load,
     )
     workshop.do(EnterClaim(claim))
     return Checked(stored=claim.id)
@@ -192,7 +198,9 @@ def store_factor(workshop: Workshop, texts: Mapping[str, str]) -> Checked:
     source = typed.text("source", "Say where it comes from: the local code, or the maker.")
     if typed.errors or value is None:
         return Checked(typed.errors)
-    entry = DesignFactorEntry(workshop.new_id(), workshop.now(), value, source)
+    entry = DesignFactorEntry(
+        id=workshop.new_id(), made_at=workshop.now(), value=value, source=source
+    )
     workshop.do(SetFactor(entry))
     return Checked(stored=entry.id)
 

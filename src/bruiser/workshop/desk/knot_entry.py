@@ -29,7 +29,7 @@ from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.workshop import Workshop
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CordRow:
     """Cord and tail of a variant in one lot; the measured length stands beside the catalogue's."""
 
@@ -58,11 +58,11 @@ def variant_cord(
     use = cord_use(rule.cord_d, [] if knot is None else measured_d(logbook, knot))
     rows = [
         CordRow(
-            lot,
-            rule.cord_d * lot.diameter_m,
-            None if use.measured_d is None else use.measured_d * lot.diameter_m,
-            rule.tail_floor_d * lot.diameter_m,
-            rule.tail_usual_d * lot.diameter_m,
+            lot=lot,
+            catalogue_m=rule.cord_d * lot.diameter_m,
+            measured_m=None if use.measured_d is None else use.measured_d * lot.diameter_m,
+            tail_floor_m=rule.tail_floor_d * lot.diameter_m,
+            tail_usual_m=rule.tail_usual_d * lot.diameter_m,
         )
         for lot in logbook.lots_in_use
     ]
@@ -81,12 +81,12 @@ def bring_into_play(
         return known.id
     differing = structure.differing(choices)
     knot = Knot(
-        workshop.new_id(),
-        structure.key,
-        structure.variant_words(choices) if differing else PLAIN,
-        structure.name,
-        structure.family,
-        tuple(differing.items()),
+        id=workshop.new_id(),
+        structure=structure.key,
+        variant=structure.variant_words(choices) if differing else PLAIN,
+        name=structure.name,
+        family=structure.family,
+        choices=tuple(differing.items()),
     )
     workshop.do(AddKnot(knot))
     return knot.id
@@ -127,7 +127,13 @@ def store_cord(
         of = workshop.units.length_text(expected * lot.diameter_m)
         typed.errors["cord"] = f"The catalogue says about {of}. Is the unit right?"
         return Checked(typed.errors)
-    reading = CordReading(workshop.new_id(), knot.id, lot_id, length, workshop.now())
+    reading = CordReading(
+        id=workshop.new_id(),
+        knot_id=knot.id,
+        lot_id=lot_id,
+        length_m=length,
+        made_at=workshop.now(),
+    )
     workshop.do(RecordCord(reading))
     return Checked(stored=reading.id)
 
@@ -204,7 +210,7 @@ def store_structure(
         first = field.partition("[")[0].rpartition(".")[2]
         return Checked({first: str(error)})
     shipped = based_on if adapt and based_on in shipped_texts() else ""
-    own = OwnStructure(key, tomli_w.dumps(data), shipped, workshop.now())
+    own = OwnStructure(key=key, text=tomli_w.dumps(data), based_on=shipped, made_at=workshop.now())
     workshop.do(KeepStructure(own))
     return Checked(stored=key)
 

@@ -87,7 +87,7 @@ class DropHank(Command):
         return Changes(frozenset({"hank", "stock_entry"}), (self.hank.id,))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CutSpecimen(Command):
     """Cut a specimen from a hank; a rest shorter than the offcut minimum is written off."""
 
@@ -131,7 +131,7 @@ class CutSpecimen(Command):
             raise Refused("It was loaded: its cordage does not go back into the stock.")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PutBackOffcut(Command):
     """Put a piece that was cut and never loaded back as an offcut, if it is long enough."""
 

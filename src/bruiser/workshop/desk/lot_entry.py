@@ -215,7 +215,15 @@ def store_lot(
 def shortest_specimen_m(logbook: Logbook, lot: Lot) -> float:
     """The shortest length a specimen of a lot is cut to; a straight pull where none is planned."""
     of_lot = [e.specimen for e in logbook.entries if e.specimen.lot.stock_id == lot.stock_id]
-    plain = Specimen("", "", Role.BASELINE, lot, "baseline", 0, PLAIN_SPAN_M)
+    plain = Specimen(
+        id="",
+        code="",
+        role=Role.BASELINE,
+        lot=lot,
+        layout_key="baseline",
+        queue_position=0,
+        span_m=PLAIN_SPAN_M,
+    )
     return min(cut_length_m(logbook, s) for s in of_lot or [plain])
 
 
@@ -245,8 +253,19 @@ def store_hank(
         )
     if typed.asks and not anyway:
         return Checked({}, typed.asks)
-    hank = Hank(workshop.new_id(), lot.stock_id, label, HankKind(texts.get("kind", "hank")))
-    entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.RECEIVED, length)
+    hank = Hank(
+        id=workshop.new_id(),
+        lot_id=lot.stock_id,
+        label=label,
+        kind=HankKind(texts.get("kind", "hank")),
+    )
+    entry = StockEntry(
+        id=workshop.new_id(),
+        hank_id=hank.id,
+        made_at=workshop.now(),
+        move=Move.RECEIVED,
+        change_m=length,
+    )
     workshop.do(ReceiveHank(hank, entry))
     return Checked(stored=hank.id)
 
@@ -279,9 +298,16 @@ def cut(workshop: Workshop, specimen_id: str, hank_id: str, length_m: float) -> 
     Refused
         If the hank is too short or the specimen is cut already.
     """
-    entry = StockEntry(workshop.new_id(), hank_id, workshop.now(), Move.CUT, -length_m, specimen_id)
+    entry = StockEntry(
+        id=workshop.new_id(),
+        hank_id=hank_id,
+        made_at=workshop.now(),
+        move=Move.CUT,
+        change_m=-length_m,
+        specimen_id=specimen_id,
+    )
     minimum = workshop.campaign.offcut_minimum_m
-    workshop.do(CutSpecimen(entry, workshop.new_id(), minimum))
+    workshop.do(CutSpecimen(entry=entry, waste_id=workshop.new_id(), offcut_minimum_m=minimum))
 
 
 def put_back(workshop: Workshop, logbook: Logbook, lot: Lot, texts: Mapping[str, str]) -> Checked:
@@ -303,8 +329,15 @@ def put_back(workshop: Workshop, logbook: Logbook, lot: Lot, texts: Mapping[str,
     label = next(
         x for x in (f"{code} rest", *(f"{code} rest {n}" for n in range(2, 99))) if x not in known
     )
-    hank = Hank(workshop.new_id(), lot.stock_id, label, HankKind.OFFCUT)
-    entry = StockEntry(workshop.new_id(), hank.id, workshop.now(), Move.PUT_BACK, rest, specimen_id)
+    hank = Hank(id=workshop.new_id(), lot_id=lot.stock_id, label=label, kind=HankKind.OFFCUT)
+    entry = StockEntry(
+        id=workshop.new_id(),
+        hank_id=hank.id,
+        made_at=workshop.now(),
+        move=Move.PUT_BACK,
+        change_m=rest,
+        specimen_id=specimen_id,
+    )
     minimum = workshop.campaign.offcut_minimum_m
-    workshop.do(PutBackOffcut(hank, entry, minimum))
+    workshop.do(PutBackOffcut(hank=hank, entry=entry, offcut_minimum_m=minimum))
     return Checked(stored=hank.id)

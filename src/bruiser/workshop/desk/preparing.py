@@ -27,7 +27,7 @@ from bruiser.workshop.logbook.workshop import Workshop
 CROSSED_STEP = "One pair of strands crossed, as planned for this specimen"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KnotSheet:
     """How one knot of a specimen is tied.
 
@@ -80,13 +80,13 @@ def knot_sheets(logbook: Logbook, specimen: Specimen, units: UnitChoice) -> list
         dressing = (*s.dressing, CROSSED_STEP) if specimen.dressing == CROSSED else s.dressing
         found.append(
             KnotSheet(
-                knot.title,
-                "" if specimen.knot_b is None else f"end {end}",
-                (s.front, s.back),
-                dressing,
-                s.setting,
-                tails if rule.tail_usual_d else "No tail: both parts go on.",
-                alike,
+                title=knot.title,
+                where="" if specimen.knot_b is None else f"end {end}",
+                cues=(s.front, s.back),
+                dressing=dressing,
+                setting=s.setting,
+                tail_words=tails if rule.tail_usual_d else "No tail: both parts go on.",
+                look_alikes=alike,
             )
         )
     return found
@@ -126,13 +126,13 @@ def _sheet_of(
     if cord is not None and specimen.knot_a is None:
         typed.errors["cord"] = "Plain rope has no knot that takes cord."
     sheet = TyingSheet(
-        tuple(p for p in points if p in draft.ticked),
-        tuple(p for p in points if p not in draft.ticked),
-        draft.marked,
-        tuple((k, v) for k, v in lengths.items() if k in tails),
-        tuple((k, v) for k, v in lengths.items() if k not in tails),
-        cord,
-        set_load,
+        ticked=tuple(p for p in points if p in draft.ticked),
+        not_done=tuple(p for p in points if p not in draft.ticked),
+        marked=draft.marked,
+        tails=tuple((k, v) for k, v in lengths.items() if k in tails),
+        eyes=tuple((k, v) for k, v in lengths.items() if k not in tails),
+        cord_m=cord,
+        set_load_n=set_load,
     )
     return sheet, typed.errors
 
@@ -156,12 +156,12 @@ def keep_tied(
     if sheet.cord_m is not None and specimen.knot_a is not None:
         knots = 2 if specimen.knot_b is not None else 1
         reading = CordReading(
-            workshop.new_id(),
-            specimen.knot_a.id,
-            specimen.lot.id,
-            sheet.cord_m / knots,
-            workshop.now(),
-            f"from {specimen.code} as tied",
+            id=workshop.new_id(),
+            knot_id=specimen.knot_a.id,
+            lot_id=specimen.lot.id,
+            length_m=sheet.cord_m / knots,
+            made_at=workshop.now(),
+            note=f"from {specimen.code} as tied",
         )
         parts.append(RecordCord(reading))
     workshop.do(Together(tuple(parts), f"write down how {specimen.code} was tied"))
@@ -184,7 +184,7 @@ def keep_checked(workshop: Workshop, entry: Entry, by: str, ticked: Sequence[str
         raise Refused(
             f"{who} tied {entry.specimen.code}.", "A second person checks it, with their own eyes."
         )
-    sheet = TyingSheet(tuple(ticked)) if ticked else None
+    sheet = TyingSheet(ticked=tuple(ticked)) if ticked else None
     workshop.do(_step(workshop, entry.specimen, PrepStep.CHECKED, who, sheet=sheet))
 
 
@@ -217,13 +217,13 @@ def keep_trial(
     if typed.errors or seconds is None or attempts is None:
         return typed.errors
     trial = TyingTrial(
-        seconds,
-        attempts,
-        wrong,
-        Hands(texts.get("hands") or Hands.BARE),
-        Verdict(verdict) if verdict else None,
-        typed.text("named"),
-        inspector,
+        seconds=seconds,
+        attempts=attempts,
+        wrong=wrong,
+        hands=Hands(texts.get("hands") or Hands.BARE),
+        verdict=Verdict(verdict) if verdict else None,
+        named=typed.text("named"),
+        inspector=inspector,
     )
     workshop.do(_step(workshop, entry.specimen, PrepStep.TRIAL, by.strip(), trial=trial))
     return {}
@@ -239,7 +239,13 @@ def _step(
     trial: TyingTrial | None = None,
 ) -> Prepare:
     done = Preparation(
-        workshop.new_id(), specimen.id, workshop.now(), step, by, sheet=sheet, trial=trial
+        id=workshop.new_id(),
+        specimen_id=specimen.id,
+        made_at=workshop.now(),
+        step=step,
+        by=by,
+        sheet=sheet,
+        trial=trial,
     )
     return Prepare(done, f"record {specimen.code} as {step.value}")
 

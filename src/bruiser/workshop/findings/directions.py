@@ -18,7 +18,7 @@ _GAVE_WORDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DirectionPull:
     """One pull in a direction: its load and how it ended."""
 
@@ -81,7 +81,13 @@ def direction_matrix(logbook: Logbook, knot_id: str) -> DirectionMatrix:
         direction = direction_of(entry, usual)
         if direction is None:
             continue
-        pull = DirectionPull(entry.pull.id, s.code, f.peak_load_n, f.gave, bool(f.forms))
+        pull = DirectionPull(
+            pull_id=entry.pull.id,
+            code=s.code,
+            load_n=f.peak_load_n,
+            gave=f.gave,
+            changed_form=bool(f.forms),
+        )
         found.setdefault((direction, s.lot.id), []).append(pull)
     rows = dict.fromkeys((*known, *(d for d, _ in found)))
     used = {lot_id for _, lot_id in found}

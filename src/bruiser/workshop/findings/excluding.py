@@ -54,5 +54,12 @@ def restore_pull(workshop: Workshop, entry: Entry, reason: str = "", by: str = "
 def _write(
     workshop: Workshop, pull_id: str, excluded: bool, reason: str, by: str, title: str
 ) -> None:
-    made = Exclusion(workshop.new_id(), pull_id, workshop.now(), excluded, reason, by)
+    made = Exclusion(
+        id=workshop.new_id(),
+        pull_id=pull_id,
+        made_at=workshop.now(),
+        excluded=excluded,
+        reason=reason,
+        by=by,
+    )
     workshop.do(Exclude(made, title))

@@ -29,7 +29,7 @@ _GAVE_WORDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Happening:
     """One line of a history: when, who, what, and why where a reason was given."""
 
@@ -45,20 +45,24 @@ def history(workshop: Workshop, entry: Entry) -> list[Happening]:
     pull = entry.pull
     if pull is not None:
         words = f"pull began, {pull.instrument}"
-        found.append(Happening(pull.started_at, pull.technician, words))
+        found.append(Happening(at=pull.started_at, who=pull.technician, what=words))
         if pull.ended_at is not None and pull.end is not None:
             lost = f", {pull.samples_lost} samples lost" if pull.samples_lost else ""
             found.append(
-                Happening(pull.ended_at, "", f"pull ended: {pull.end.replace('_', ' ')}{lost}")
+                Happening(
+                    at=pull.ended_at, who="", what=f"pull ended: {pull.end.replace('_', ' ')}{lost}"
+                )
             )
         with workshop.file.reading() as connection:
             read = pulls.load_analysis_history(connection, pull.id)
         for n, a in enumerate(read):
             again = "read" if n == 0 else "read anew, other settings"
             peak = workshop.units.force_text(a.result.peak_n)
-            found.append(Happening(a.made_at, "", f"trace {again}: peak {peak}"))
-    found += [Happening(r.made_at, "", _reading(r, workshop.units)) for r in entry.readings]
-    found += [Happening(p.made_at, "", f"photo kept: {p.name}") for p in entry.photos]
+            found.append(Happening(at=a.made_at, who="", what=f"trace {again}: peak {peak}"))
+    found += [
+        Happening(at=r.made_at, who="", what=_reading(r, workshop.units)) for r in entry.readings
+    ]
+    found += [Happening(at=p.made_at, who="", what=f"photo kept: {p.name}") for p in entry.photos]
     found += list(_findings(entry, workshop.units))
     about = [entry.specimen.id] if pull is None else [entry.specimen.id, pull.id]
     with workshop.file.reading() as connection:
@@ -82,15 +86,15 @@ def _taken_back(one: TakenBack, units: UnitChoice) -> Iterator[Happening]:
             what = "left out of the results" if row["excluded"] else "taken in again"
         case _:
             return
-    yield Happening(one.made_at, "", f"{what}: taken back", "undone")
+    yield Happening(at=one.made_at, who="", what=f"{what}: taken back", why="undone")
     if one.again_at is not None:
-        yield Happening(one.again_at, "", f"{what}: done again", "redone")
+        yield Happening(at=one.again_at, who="", what=f"{what}: done again", why="redone")
 
 
 def _prepared(step: Preparation, units: UnitChoice) -> Happening:
     what = _STEP_WORDS[step.step]
     if step.withdrawn:
-        return Happening(step.made_at, step.by, f"{what}: taken back", step.note)
+        return Happening(at=step.made_at, who=step.by, what=f"{what}: taken back", why=step.note)
     if step.trial is not None:
         t = step.trial
         what += f": {t.seconds:g} s, {t.attempts} attempts, {t.wrong} wrong, {t.hands}"
@@ -101,7 +105,7 @@ def _prepared(step: Preparation, units: UnitChoice) -> Happening:
         what += f": {done} of {done + left} points ticked" if done + left else ""
         tails = ", ".join(units.length_text(v) for _, v in step.sheet.tails)
         what += f", tails {tails}" if tails else ""
-    return Happening(step.made_at, step.by, what, step.note)
+    return Happening(at=step.made_at, who=step.by, what=what, why=step.note)
 
 
 def _reading(r: Reading, units: UnitChoice) -> str:
@@ -126,10 +130,10 @@ def _findings(entry: Entry, units: UnitChoice) -> Iterator[Happening]:
     for n, f in enumerate(entry.history):
         why = f.reason or f.void_reason or f.against_trace
         if f.withdrawn:
-            yield Happening(f.made_at, f.by, "findings taken back", why)
+            yield Happening(at=f.made_at, who=f.by, what="findings taken back", why=why)
             continue
         what = f"{'corrected' if n else 'found'}: {_found(entry, f, units)}"
-        yield Happening(f.made_at, f.by, what, why)
+        yield Happening(at=f.made_at, who=f.by, what=what, why=why)
 
 
 def _found(entry: Entry, f: Finding, units: UnitChoice) -> str:

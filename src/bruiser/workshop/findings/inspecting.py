@@ -32,7 +32,7 @@ TRACE_AGREES: dict[TraceEnd, tuple[Gave, ...]] = {
 }
 
 
-@dataclass
+@dataclass(kw_only=True)
 class FindingDraft:
     """What has been entered so far, as typed.
 
@@ -275,7 +275,7 @@ def _check_draws(
         said, u_m = draft.ruled.get(spot.key, ("", 0.0))
         by_photo = bool(said) and said == text.strip()
         how = "photo" if by_photo else "rule"
-        draws.append(TailDraw(spot.key, draw_m, u_m if by_photo else None, how))
+        draws.append(TailDraw(key=spot.key, draw_m=draw_m, u_m=u_m if by_photo else None, how=how))
     return draws
 
 
@@ -296,7 +296,9 @@ def _check_jams(entry: Entry, draft: FindingDraft, errors: dict[str, str]) -> li
             except InputError as error:
                 errors[f"untie.{end}"] = str(error)
         level = level or JamLevel.NOT_TRIED
-        inspections.append(KnotInspection(end, level, untie_s, never_untied(level)))
+        inspections.append(
+            KnotInspection(end=end, jam_level=level, untie_s=untie_s, gave_up=never_untied(level))
+        )
     return inspections
 
 

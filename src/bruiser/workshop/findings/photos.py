@@ -47,7 +47,14 @@ def keep_photo(workshop: Workshop, pull_id: str, name: str, raw: bytes) -> Photo
         If it is no picture, or too large.
     """
     picture = take_in(raw)
-    photo = Photo(workshop.new_id(), pull_id, workshop.now(), name, picture.width, picture.height)
+    photo = Photo(
+        id=workshop.new_id(),
+        pull_id=pull_id,
+        made_at=workshop.now(),
+        name=name,
+        width=picture.width,
+        height=picture.height,
+    )
     workshop.do(KeepPhoto(photo, picture.jpeg))
     return photo
 

@@ -26,7 +26,7 @@ class Reading:
     settings: TraceSettings
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Reanalyse(Command):
     """Keep another reading of a trace; the earlier ones stay."""
 
@@ -111,7 +111,9 @@ def read_settings(
 
 def keep_reading(workshop: Workshop, pull_id: str, after: Reading) -> None:
     """Store another reading of a pull's trace as the one that holds."""
-    workshop.do(Reanalyse(workshop.new_id(), pull_id, workshop.now(), after))
+    workshop.do(
+        Reanalyse(id=workshop.new_id(), pull_id=pull_id, made_at=workshop.now(), after=after)
+    )
 
 
 def first_load_index(trace: TraceRecord, seen: TraceResult) -> int:

@@ -17,7 +17,7 @@ from bruiser.workshop.logbook.commands import Changes, Command
 from bruiser.workshop.logbook.workshop import Workshop
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GuideBook:
     """What the guide of a campaign is made by, and what was made of it."""
 
@@ -73,7 +73,13 @@ def read_guide_book(workshop: Workshop) -> GuideBook:
     revisions = tuple(
         Revision(row, tuple(s for s in steps if s.guide_id == row.id)) for row in rows
     )
-    return GuideBook(limits, profiles, frozenset(own), revisions, tuple(limit_rows))
+    return GuideBook(
+        limits=limits,
+        profiles=profiles,
+        own_profiles=frozenset(own),
+        revisions=revisions,
+        limits_history=tuple(limit_rows),
+    )
 
 
 @dataclass(frozen=True)
@@ -91,7 +97,14 @@ class SetLimits(Command):
 
 def set_limits(workshop: Workshop, limits: RatingLimits, comment: str = "", by: str = "") -> None:
     """Set the limits a guide rates by, as a new version."""
-    row = LimitsRow(workshop.new_id(), workshop.now(), 0, write_record(limits), comment, by)
+    row = LimitsRow(
+        id=workshop.new_id(),
+        made_at=workshop.now(),
+        version=0,
+        body=write_record(limits),
+        comment=comment,
+        by=by,
+    )
     workshop.do(SetLimits(row))
 
 
@@ -109,7 +122,13 @@ class WriteProfile(Command):
 
 def _profile_row(workshop: Workshop, profile: UseProfile, *, withdrawn: bool = False) -> ProfileRow:
     body = write_record(profile)
-    return ProfileRow(workshop.new_id(), profile.key, workshop.now(), body, withdrawn)
+    return ProfileRow(
+        id=workshop.new_id(),
+        key=profile.key,
+        made_at=workshop.now(),
+        body=body,
+        withdrawn=withdrawn,
+    )
 
 
 def write_profile(workshop: Workshop, profile: UseProfile) -> None:

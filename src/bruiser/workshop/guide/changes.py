@@ -27,7 +27,7 @@ def compare_guides(before: Guide, now: Guide) -> ChangesSince:
     """What changed since an earlier revision: numbers beyond their interval, what came and went."""
     old, new = _facts(before), _facts(now)
     moved = tuple(
-        Moved(name, lot, g.rating, _said(old[key][2]), _said(g))
+        Moved(knot=name, lot=lot, rating=g.rating, before=_said(old[key][2]), now=_said(g))
         for key, (name, lot, g) in new.items()
         if key in old and beyond(old[key][2], g)
     )
@@ -38,11 +38,11 @@ def compare_guides(before: Guide, now: Guide) -> ChangesSince:
         )
     lines += _leaders(before, now)
     return ChangesSince(
-        before.revision,
-        moved,
-        tuple(f"{new[k][0]} in {new[k][1]}, {k[2]}" for k in new if k not in old),
-        tuple(f"{old[k][0]} in {old[k][1]}, {k[2]}" for k in old if k not in new),
-        tuple(lines),
+        revision=before.revision,
+        moved=moved,
+        new=tuple(f"{new[k][0]} in {new[k][1]}, {k[2]}" for k in new if k not in old),
+        gone=tuple(f"{old[k][0]} in {old[k][1]}, {k[2]}" for k in old if k not in new),
+        lines=tuple(lines),
     )
 
 

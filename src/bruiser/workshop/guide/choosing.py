@@ -22,7 +22,7 @@ _LOTS_KEPT = 48
 """Ratings of so many lots are kept: their draws take half a megabyte a knot."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shelf:
     """All that choosing rests on: the pulls, sorted and rated, by whatever method.
 
@@ -40,7 +40,11 @@ def fill_shelf(
 ) -> Shelf:
     """Sort and rate every pull; `memory` keeps what did not change."""
     gathered = gather(logbook)
-    return Shelf(logbook, gathered, all_results(gathered, memory=memory, progress=progress))
+    return Shelf(
+        logbook=logbook,
+        gathered=gathered,
+        results=all_results(gathered, memory=memory, progress=progress),
+    )
 
 
 @dataclass(frozen=True)
@@ -66,7 +70,7 @@ class Turned:
         return "; ".join(r.words for r in self.reasons)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Choice:
     """What can be chosen for a use in one lot.
 
@@ -102,7 +106,14 @@ class Choice:
 
 def cordage_of(lot: Lot) -> Cordage:
     """A lot as a cordage to be compared."""
-    return Cordage(lot.id, lot.name, lot.material, lot.construction, lot.diameter_m, lot.condition)
+    return Cordage(
+        key=lot.id,
+        name=lot.name,
+        material=lot.material,
+        construction=lot.construction,
+        diameter_m=lot.diameter_m,
+        condition=lot.condition,
+    )
 
 
 def lots_tested(shelf: Shelf) -> tuple[Lot, ...]:
@@ -117,7 +128,9 @@ def near_lots(shelf: Shelf, wanted: Cordage) -> tuple[Near, ...]:
 
 def conditions_of(profile: UseProfile) -> Conditions:
     """What the ratings depend on for a use."""
-    return Conditions(profile.load, profile.hands, profile.directions, profile.host)
+    return Conditions(
+        load=profile.load, hands=profile.hands, directions=profile.directions, host=profile.host
+    )
 
 
 def rate_for(shelf: Shelf, lot_id: str, limits: RatingLimits, how: Conditions) -> list[RatedKnot]:
@@ -136,7 +149,9 @@ def choose(shelf: Shelf, lot_id: str, profile: UseProfile, limits: RatingLimits)
     lot = logbook.lot(lot_id)
     empty = Ranking((), profile.weights)
     if not shelf.results[lot_id].knots:
-        return Choice(profile, lot, empty, near=near_lots(shelf, cordage_of(lot)))
+        return Choice(
+            profile=profile, lot=lot, ranking=empty, near=near_lots(shelf, cordage_of(lot))
+        )
     how = conditions_of(profile)
     rated = rate_for(shelf, lot_id, limits, how)
     beside = [
@@ -169,14 +184,14 @@ def choose(shelf: Shelf, lot_id: str, profile: UseProfile, limits: RatingLimits)
     listed = tuple(Listed(by_key[r.key], r, say_why(r)) for r in ranking.rows)
     paths = {r: path for r in Rating if (path := weight_path(ranking, r)) is not None}
     return Choice(
-        profile,
-        lot,
-        ranking,
-        listed,
-        tuple(t for t in turned if not any(r.excluded for r in t.reasons)),
-        tuple(t for t in turned if any(r.excluded for r in t.reasons)),
-        tuple(dict.fromkeys(other_kinds)),
-        paths,
+        profile=profile,
+        lot=lot,
+        ranking=ranking,
+        listed=listed,
+        not_ranked=tuple(t for t in turned if not any(r.excluded for r in t.reasons)),
+        excluded=tuple(t for t in turned if any(r.excluded for r in t.reasons)),
+        other_kinds=tuple(dict.fromkeys(other_kinds)),
+        paths=paths,
     )
 
 
@@ -195,9 +210,9 @@ def _unmeasured(one: RatedKnot, profile: UseProfile, reasons: list[Refusal]) -> 
     missing = [r for r in not_measured(one.gauges, profile.weights) if r not in said]
     return [
         Refusal(
-            f"{SCALES[r].name.lower()} not measured: {one.gauges[r].why}",
-            False,
-            one.gauges[r].found.pull_ids,
+            words=f"{SCALES[r].name.lower()} not measured: {one.gauges[r].why}",
+            excluded=False,
+            pull_ids=one.gauges[r].found.pull_ids,
             lacks=r,
         )
         for r in missing
@@ -221,7 +236,7 @@ def _never_pulled(
             other_kinds.append(knot.title)
             continue
         reasons = by_structure(logbook.catalogue.get(knot.structure), profile)
-        never = Refusal(f"never pulled in {lot.name}, {lot.condition}", False)
+        never = Refusal(words=f"never pulled in {lot.name}, {lot.condition}", excluded=False)
         found.append(Turned(knot.title, tuple(reasons) or (never,)))
     return found
 

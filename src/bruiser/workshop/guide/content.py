@@ -47,7 +47,7 @@ from bruiser.workshop.results.lot_facts import knot_loads
 from bruiser.workshop.results.result_words import percent
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Wanted:
     """What a guide is to hold.
 
@@ -79,7 +79,9 @@ class Stamp:
 
 def _turned(turned: Turned) -> TurnedFacts:
     by_pulls = any(r.pull_ids for r in turned.reasons)
-    return TurnedFacts(turned.name, turned.words, turned.rated is not None, by_pulls)
+    return TurnedFacts(
+        name=turned.name, why=turned.words, pulled=turned.rated is not None, by_pulls=by_pulls
+    )
 
 
 def data_revision(logbook: Logbook) -> str:
@@ -234,18 +236,18 @@ def _pull(e: Entry, units: UnitChoice) -> PullFacts:
     if s.fixture is not None:
         host = s.fixture.name
     return PullFacts(
-        s.code,
-        pull.started_at[:10],
-        s.lot.id,
-        s.title,
-        s.method.words,
-        host,
-        outcome_words(e),
-        None if void else f.peak_load_n,
-        "" if void else units.force_text(f.peak_load_n),
-        pull.technician,
-        not void and e.excluded is None,
-        "" if e.excluded is None else f"left out: {e.excluded.reason}",
+        code=s.code,
+        day=pull.started_at[:10],
+        lot=s.lot.id,
+        knot=s.title,
+        method=s.method.words,
+        host=host,
+        outcome=outcome_words(e),
+        load_n=None if void else f.peak_load_n,
+        load_text="" if void else units.force_text(f.peak_load_n),
+        technician=pull.technician,
+        counts=not void and e.excluded is None,
+        note="" if e.excluded is None else f"left out: {e.excluded.reason}",
     )
 
 
@@ -262,14 +264,14 @@ def _use(
     units: UnitChoice,
 ) -> UseFacts:
     return UseFacts(
-        profile.key,
-        profile.name,
-        say_needs(profile),
-        dict(profile.weights),
-        dict(profile.anchors),
-        _conditions(profile),
-        profile.caution,
-        tuple(list_facts(logbook, choice, school, units) for choice in lists),
+        key=profile.key,
+        name=profile.name,
+        needs=say_needs(profile),
+        weights=dict(profile.weights),
+        anchors=dict(profile.anchors),
+        conditions=_conditions(profile),
+        caution=profile.caution,
+        lists=tuple(list_facts(logbook, choice, school, units) for choice in lists),
     )
 
 
@@ -279,13 +281,13 @@ def list_facts(
     """A short list as it is printed."""
     names = {one.rated.key: one.rated.name for one in choice.listed}
     return ListFacts(
-        choice.lot.id,
-        tuple(_ranked(logbook, one, names, school, units) for one in choice.listed),
-        tuple(_turned(t) for t in choice.not_ranked),
-        tuple(_turned(t) for t in choice.excluded),
-        len(choice.other_kinds),
-        say_leaders(choice, names),
-        tuple(
+        lot=choice.lot.id,
+        rows=tuple(_ranked(logbook, one, names, school, units) for one in choice.listed),
+        not_ranked=tuple(_turned(t) for t in choice.not_ranked),
+        excluded=tuple(_turned(t) for t in choice.excluded),
+        other_kinds=len(choice.other_kinds),
+        leaders=say_leaders(choice, names),
+        near=tuple(
             f"{n.cordage.name}, {n.cordage.condition}: {', '.join(n.differs) or 'the same'}"
             for n in choice.near
         ),
@@ -320,21 +322,21 @@ def _ranked(
     r = one.ranked
     load, by = working_load_text(logbook, one, school, units)
     return RankedFacts(
-        r.key,
-        one.rated.knot.id,
-        one.rated.name,
-        r.score.value,
-        r.score.low,
-        r.score.high,
-        dict(r.parts),
-        r.chances,
-        r.likely,
-        r.letters,
-        tuple(names[k] for k in r.tied_with),
-        one.why,
-        tuple(gauge_facts(one.rated.gauges[rating]) for rating in Rating),
-        load,
-        by,
+        result=r.key,
+        knot=one.rated.knot.id,
+        name=one.rated.name,
+        score=r.score.value,
+        low=r.score.low,
+        high=r.score.high,
+        parts=dict(r.parts),
+        chances=r.chances,
+        likely=r.likely,
+        letters=r.letters,
+        tied_with=tuple(names[k] for k in r.tied_with),
+        why=one.why,
+        gauges=tuple(gauge_facts(one.rated.gauges[rating]) for rating in Rating),
+        load_text=load,
+        load_school=by,
     )
 
 

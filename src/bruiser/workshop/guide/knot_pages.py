@@ -38,21 +38,21 @@ def gauge_facts(gauge: Gauge) -> GaugeFacts:
     """A rating as it is printed."""
     found = gauge.found
     if isinstance(found, Missing):
-        return GaugeFacts(gauge.rating, why=found.why)
+        return GaugeFacts(rating=gauge.rating, why=found.why)
     i, scale = found.interval, SCALES[gauge.rating]
     return GaugeFacts(
-        gauge.rating,
-        i.value,
-        i.low,
-        min(i.high, MOST),
-        scale.say(i.value),
-        scale.say_range(i.low, i.high),
-        gauge.band,
-        gauge.at,
-        gauge.could_be,
-        found.n,
-        found.basis,
-        found.caveat,
+        rating=gauge.rating,
+        value=i.value,
+        low=i.low,
+        high=min(i.high, MOST),
+        text=scale.say(i.value),
+        range_text=scale.say_range(i.low, i.high),
+        band=gauge.band,
+        at=gauge.at,
+        could_be=gauge.could_be,
+        n=found.n,
+        basis=found.basis,
+        caveat=found.caveat,
     )
 
 
@@ -62,18 +62,18 @@ def lot_facts(logbook: Logbook, results: LotResults, units: UnitChoice) -> LotFa
     facts = baseline_facts(logbook, results, units)
     interval = facts.interval
     return LotFacts(
-        lot.id,
-        lot.name,
-        lot.material,
-        lot.construction,
-        lot.diameter_m,
-        units.diameter_text(lot.diameter_m),
-        lot.condition,
-        facts.rating_words,
-        None if interval is None else interval.value,
-        facts.estimate_words,
-        results.baseline.counts.specimens,
-        facts.missing,
+        key=lot.id,
+        name=lot.name,
+        material=lot.material,
+        construction=lot.construction,
+        diameter_m=lot.diameter_m,
+        diameter_text=units.diameter_text(lot.diameter_m),
+        condition=lot.condition,
+        rating_text=facts.rating_words,
+        baseline_n=None if interval is None else interval.value,
+        baseline_text=facts.estimate_words,
+        baseline_pulls=results.baseline.counts.specimens,
+        caveats=facts.missing,
     )
 
 
@@ -84,32 +84,49 @@ def knot_facts(shelf: Shelf, knot: Knot, lots: Iterable[str], units: UnitChoice)
     tying = _tying_words(logbook, knot)
     if s is None:
         return KnotFacts(
-            knot.id, knot.name, knot.variant, knot.family, (NameFacts(knot.name, "general"),),
-            "", "", (), (), (), 0.0, 0.0, 0.0, "", (), (), (), (), tying,
-        )  # fmt: skip
+            key=knot.id,
+            name=knot.name,
+            variant=knot.variant,
+            family=knot.family,
+            names=(NameFacts(knot.name, "general"),),
+            front="",
+            back="",
+            look_alikes=(),
+            dressing=(),
+            setting=(),
+            tail_floor_d=0.0,
+            tail_usual_d=0.0,
+            cord_d=0.0,
+            opening="",
+            weaknesses=(),
+            never=(),
+            opinions=(),
+            grip=(),
+            tying=tying,
+        )
     rule = s.cord_rule(dict(knot.choices))
     return KnotFacts(
-        knot.id,
-        knot.name,
-        knot.variant,
-        s.family,
-        _names(s, logbook.trade),
-        s.front,
-        s.back,
-        tuple(
+        key=knot.id,
+        name=knot.name,
+        variant=knot.variant,
+        family=s.family,
+        names=_names(s, logbook.trade),
+        front=s.front,
+        back=s.back,
+        look_alikes=tuple(
             LookAlikeFacts(_name_of(logbook, x.structure), x.when, x.tell) for x in s.look_alikes
         ),
-        s.dressing,
-        s.setting,
-        rule.tail_floor_d,
-        rule.tail_usual_d,
-        rule.cord_d,
-        s.opening,
-        s.weaknesses,
-        s.never,
-        s.opinions,
-        _grip_words(shelf, knot, lots, units),
-        tying,
+        dressing=s.dressing,
+        setting=s.setting,
+        tail_floor_d=rule.tail_floor_d,
+        tail_usual_d=rule.tail_usual_d,
+        cord_d=rule.cord_d,
+        opening=s.opening,
+        weaknesses=s.weaknesses,
+        never=s.never,
+        opinions=s.opinions,
+        grip=_grip_words(shelf, knot, lots, units),
+        tying=tying,
     )
 
 
@@ -152,26 +169,26 @@ def result_facts(shelf: Shelf, one: RatedKnot, units: UnitChoice) -> ResultFacts
     schools = () if loads.loads is None else loads.loads.schools
     default = None if loads.loads is None else loads.loads.default
     return ResultFacts(
-        one.knot.id,
-        lot.id,
-        one.name,
-        tuple(gauge_facts(one.gauges[r]) for r in Rating),
-        tuple(_strength(row, lot, several=len(one.ways) > 1) for row in one.ways),
-        tuple(
+        knot=one.knot.id,
+        lot=lot.id,
+        name=one.name,
+        gauges=tuple(gauge_facts(one.gauges[r]) for r in Rating),
+        strengths=tuple(_strength(row, lot, several=len(one.ways) > 1) for row in one.ways),
+        loads=tuple(
             SchoolFacts(
-                s.school.value,
-                s.load_n,
-                "" if s.load_n is None else units.force_text(s.load_n),
-                s.steps,
-                s is default,
+                school=s.school.value,
+                load_n=s.load_n,
+                text="" if s.load_n is None else units.force_text(s.load_n),
+                steps=s.steps,
+                default=s is default,
             )
             for s in schools
         ),
-        loads.basis,
-        loads.warning,
-        say_security(one.slip) if one.slip.measured else "",
-        say_jam(one.jam) if one.jam.attempts else "",
-        _codes(logbook, one),
+        loads_basis=loads.basis,
+        loads_warning=loads.warning,
+        slip=say_security(one.slip) if one.slip.measured else "",
+        jam=say_jam(one.jam) if one.jam.attempts else "",
+        pulls=_codes(logbook, one),
     )
 
 
@@ -187,18 +204,20 @@ def _strength(row: KnotResult, lot: Lot, *, several: bool) -> StrengthFacts:
     if several and not row.key.direction:
         way = f"{row.group.method}, {row.key.host.called or lot.name}"
     return StrengthFacts(
-        way,
-        None if interval is None else interval.value,
-        None if interval is None else interval.low,
-        None if interval is None else interval.high,
-        None if bound is None or not reference else bound.load_n / reference,
-        None if bound is None else bound.load_n,
-        eff.counts.broke,
-        eff.counts.came_out,
-        eff.counts.outlasted,
-        tuple(
-            MarkFacts(m.code, m.kind, m.share, m.left_out) for m in row.marks if m.share is not None
+        way=way,
+        share=None if interval is None else interval.value,
+        low=None if interval is None else interval.low,
+        high=None if interval is None else interval.high,
+        floor=None if bound is None or not reference else bound.load_n / reference,
+        floor_n=None if bound is None else bound.load_n,
+        broke=eff.counts.broke,
+        came_out=eff.counts.came_out,
+        outlasted=eff.counts.outlasted,
+        marks=tuple(
+            MarkFacts(code=m.code, kind=m.kind, share=m.share, left_out=m.left_out)
+            for m in row.marks
+            if m.share is not None
         ),
-        row.letters,
-        tuple(str(c) for c in eff.caveats),
+        letters=row.letters,
+        caveats=tuple(str(c) for c in eff.caveats),
     )

@@ -39,7 +39,7 @@ class KeepGuide(Command):
         return False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StepGuide(Command):
     """Check or release a revision."""
 
@@ -76,7 +76,12 @@ def draft_guide(
 
 def keep_draft(workshop: Workshop, made: Guide) -> Revision:
     """Freeze a draft as a revision."""
-    row = GuideRow(workshop.new_id(), made.revision, made.made_at, made.data_revision)
+    row = GuideRow(
+        id=workshop.new_id(),
+        revision=made.revision,
+        made_at=made.made_at,
+        data_revision=made.data_revision,
+    )
     workshop.do(KeepGuide(row, write_record(made)))
     return Revision(row)
 
@@ -114,9 +119,14 @@ def check_guide(workshop: Workshop, revision: Revision, initials: str) -> None:
     if revision.released is not None:
         raise Refused(f"Revision {revision.row.revision} is released; make a new one.")
     row = StepRow(
-        workshop.new_id(), revision.row.id, workshop.now(), guides.CHECKED, initials.strip(), {}
+        id=workshop.new_id(),
+        guide_id=revision.row.id,
+        made_at=workshop.now(),
+        step=guides.CHECKED,
+        by=initials.strip(),
+        reasons={},
     )
-    workshop.do(StepGuide(row))
+    workshop.do(StepGuide(row=row))
 
 
 def release_ready(
@@ -146,7 +156,12 @@ def release_ready(
             where=missing[0].key,
         )
     row = StepRow(
-        workshop.new_id(), revision.row.id, workshop.now(), guides.RELEASED, by.strip(), given
+        id=workshop.new_id(),
+        guide_id=revision.row.id,
+        made_at=workshop.now(),
+        step=guides.RELEASED,
+        by=by.strip(),
+        reasons=given,
     )
     return _as_it_stands(made, replace(revision, steps=(*revision.steps, row))), row
 
@@ -154,7 +169,7 @@ def release_ready(
 def keep_release(workshop: Workshop, row: StepRow, html: str, pdf: bytes) -> None:
     """Store the pages of a release."""
     kept = zlib.compress(html.encode("utf-8"), 9)
-    workshop.do(StepGuide(row, kept, zlib.compress(pdf, 9), "release the guide"))
+    workshop.do(StepGuide(row=row, html=kept, pdf=zlib.compress(pdf, 9), title="release the guide"))
 
 
 def released_pages(workshop: Workshop, revision: Revision) -> tuple[str, bytes] | None:

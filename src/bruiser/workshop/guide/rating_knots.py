@@ -34,7 +34,7 @@ from bruiser.workshop.results.slipping import Counted, SlipRow, slip_rows
 BEYOND = 1.1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Conditions:
     """What a rating depends on beside the pulls.
 
@@ -56,7 +56,7 @@ class Conditions:
     host: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RatedKnot:
     """One knot in one lot with its five ratings.
 
@@ -139,7 +139,7 @@ def rate_lot(
             Rating.CHECKING: _checking(case, trials, pull_of, rng),
         }
         gauges = {rating: judge(rating, m, limits) for rating, m in measured.items()}
-        found.append(RatedKnot(case, gauges, row, mine, slip, jam))
+        found.append(RatedKnot(case=case, gauges=gauges, row=row, ways=mine, slip=slip, jam=jam))
     return found
 
 
@@ -195,7 +195,9 @@ def _strength(
         how = row.key.direction or row.key.host.called or row.group.method
         basis += f"; the weakest of {len(ways)} ways ({how})"
     caveat = str(eff.caveats[0]) if eff.caveats else ""
-    return Measured(eff.interval, n, basis, draws, pulls, caveat)
+    return Measured(
+        interval=eff.interval, n=n, basis=basis, draws=draws, pull_ids=pulls, caveat=caveat
+    )
 
 
 def came_out_of(case: KnotCase, directions: Iterable[str] = ()) -> tuple[int, int, tuple[str, ...]]:
@@ -263,7 +265,9 @@ def _security(
     basis += f"; also {', '.join(others)}" if others else ""
     basis += f"; not measured: {', '.join(missing)}" if missing else ""
     behind = tuple(dict.fromkeys((*pulls, *slip.slip_pulls)))
-    return Measured(interval_of(found), len(behind), basis, found, behind)
+    return Measured(
+        interval=interval_of(found), n=len(behind), basis=basis, draws=found, pull_ids=behind
+    )
 
 
 def _opening(
@@ -284,11 +288,11 @@ def _opening(
     words = ", ".join(f"{n} {JAM_WORDS[level]}" for level, n in jam.counts.items())
     drawn = opening(fit, load, DRAWS, rng)
     return Measured(
-        Interval(middle, low, high),
-        len(jam.attempts),
-        f"after {percent(load)} % of the rope; {words}",
-        drawn,
-        pulls,
+        interval=Interval(middle, low, high),
+        n=len(jam.attempts),
+        basis=f"after {percent(load)} % of the rope; {words}",
+        draws=drawn,
+        pull_ids=pulls,
     )
 
 
@@ -318,7 +322,14 @@ def _tying(
     basis += f", {count(found.wrong, 'wrong tie')}" if found.wrong else ""
     caveat = "tied in other cordage" if elsewhere else ""
     drawn = around(seconds, DRAWS, rng)
-    return Measured(seconds, found.trials, basis, drawn, _pulls_of(pull_of, mine), caveat)
+    return Measured(
+        interval=seconds,
+        n=found.trials,
+        basis=basis,
+        draws=drawn,
+        pull_ids=_pulls_of(pull_of, mine),
+        caveat=caveat,
+    )
 
 
 def _checking(
@@ -332,4 +343,11 @@ def _checking(
     basis = f"{hits} of {seen.judged} recognised"
     caveat = "tied in other cordage" if elsewhere else ""
     drawn = share(hits, seen.judged, DRAWS, rng)
-    return Measured(seen.recognised, seen.judged, basis, drawn, _pulls_of(pull_of, rows), caveat)
+    return Measured(
+        interval=seen.recognised,
+        n=seen.judged,
+        basis=basis,
+        draws=drawn,
+        pull_ids=_pulls_of(pull_of, rows),
+        caveat=caveat,
+    )

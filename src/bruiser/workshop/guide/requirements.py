@@ -13,7 +13,7 @@ from bruiser.workshop.guide.rating_knots import RatedKnot, came_out_of
 from bruiser.workshop.results.result_words import percent
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Refusal:
     """One reason why a knot is not on the short list.
 
@@ -57,20 +57,24 @@ def say_needs(profile: UseProfile) -> tuple[str, ...]:
 def by_structure(structure: Structure | None, profile: UseProfile) -> list[Refusal]:
     """What the catalogue says against a knot for a use."""
     if structure is None:
-        return [Refusal("not in the catalogue")]
+        return [Refusal(words="not in the catalogue")]
     found = []
     if profile.families and not set(profile.families) & set(structure.families):
-        found.append(Refusal(f"is a {structure.family}"))
+        found.append(Refusal(words=f"is a {structure.family}"))
     if profile.no_end and structure.in_the_bight is not Answer.YES:
-        found.append(Refusal(_said(structure.in_the_bight, "needs an end", "tying without an end")))
+        found.append(
+            Refusal(words=_said(structure.in_the_bight, "needs an end", "tying without an end"))
+        )
     if profile.closed_ring and structure.closed_ring is not Answer.YES:
         no = "cannot be tied round a closed ring"
-        found.append(Refusal(_said(structure.closed_ring, no, "tying it round a closed ring")))
+        found.append(
+            Refusal(words=_said(structure.closed_ring, no, "tying it round a closed ring"))
+        )
     missing = [d for d in profile.directions if d not in structure.directions]
     if missing:
-        found.append(Refusal(f"is not meant to be loaded {', '.join(missing)}"))
+        found.append(Refusal(words=f"is not meant to be loaded {', '.join(missing)}"))
     if profile.host and structure.host is None:
-        found.append(Refusal("is not tied round a host"))
+        found.append(Refusal(words="is not tied round a host"))
     return found
 
 
@@ -100,9 +104,11 @@ def by_pulls(
         gave_at_all += gave
         if out and (profile.stays or profile.slippery):
             where = "" if one.lot.id == rated.lot.id else f" {one.lot.condition}"
-            found.append(Refusal(f"came out {out} of {gave}{where}", True, pulls))
+            found.append(
+                Refusal(words=f"came out {out} of {gave}{where}", excluded=True, pull_ids=pulls)
+            )
     if profile.slippery and not gave_at_all and structure.slippery is Answer.NO:
-        found.append(Refusal("is said not to hold in slippery cord"))
+        found.append(Refusal(words="is said not to hold in slippery cord"))
     if profile.must_open:
         found += _opens(rated, profile)
     return found
@@ -118,12 +124,16 @@ def _direction(rated: RatedKnot, direction: str) -> list[Refusal]:
         if g.key.direction == direction
     ]
     if not mine:
-        return [Refusal(f"holding {direction} not measured", False)]
+        return [Refusal(words=f"holding {direction} not measured", excluded=False)]
     gone = [t for t in mine if t.kind is Outcome.CAME_OUT]
     if not gone:
         return []
     pulls = tuple(t.finding.pull_id for t in mine)
-    return [Refusal(f"let go {direction}: {len(gone)} of {len(mine)}", True, pulls)]
+    return [
+        Refusal(
+            words=f"let go {direction}: {len(gone)} of {len(mine)}", excluded=True, pull_ids=pulls
+        )
+    ]
 
 
 def _opens(rated: RatedKnot, profile: UseProfile) -> list[Refusal]:
@@ -132,14 +142,18 @@ def _opens(rated: RatedKnot, profile: UseProfile) -> list[Refusal]:
     at = percent(profile.load)
     if measured is None:
         words = f"opening after {at} % not measured: {gauge.why}"
-        return [Refusal(words, False, gauge.found.pull_ids, lacks=Rating.OPENING)]
+        return [
+            Refusal(
+                words=words, excluded=False, pull_ids=gauge.found.pull_ids, lacks=Rating.OPENING
+            )
+        ]
     if measured.interval.value >= OPENS_MORE_OFTEN:
         return []
     chance = percent(measured.interval.value)
     return [
         Refusal(
-            f"opens without a tool after {at} % with a chance of only {chance} %",
-            True,
-            measured.pull_ids,
+            words=f"opens without a tool after {at} % with a chance of only {chance} %",
+            excluded=True,
+            pull_ids=measured.pull_ids,
         )
     ]

@@ -61,7 +61,7 @@ class State(StrEnum):
     VOID = "void"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Entry:
     """One specimen and all that happened to it."""
 
@@ -111,7 +111,7 @@ class Entry:
         return Stage.RUNNING if self.pull.ended_at is None else Stage.PULLED
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Logbook:
     """The campaign's records at one moment."""
 
@@ -247,34 +247,34 @@ def read_logbook(workshop: Workshop) -> Logbook:
         steps = tuple(prepared.get(planned.id, ()))
         specimen = as_tied(planned, steps)
         if pull is None:
-            entries.append(Entry(specimen, prepared=steps))
+            entries.append(Entry(specimen=specimen, prepared=steps))
             continue
         history = tuple(findings.get(pull.id, ()))
         current = history[-1] if history and not history[-1].withdrawn else None
         entries.append(
             Entry(
-                specimen,
-                pull,
-                analyses.get(pull.id),
-                current,
-                history,
-                steps,
-                tuple(taken.get(pull.id, ())),
-                tuple(pictures.get(pull.id, ())),
-                tuple(left_out.get(pull.id, ())),
+                specimen=specimen,
+                pull=pull,
+                analysis=analyses.get(pull.id),
+                finding=current,
+                history=history,
+                prepared=steps,
+                readings=tuple(taken.get(pull.id, ())),
+                photos=tuple(pictures.get(pull.id, ())),
+                exclusions=tuple(left_out.get(pull.id, ())),
             )
         )
     return Logbook(
-        tuple(lots),
-        tuple(knots),
-        tuple(entries),
-        {e.pull.id: e for e in entries if e.pull is not None},
-        brief,
-        on_hand,
-        tuple(cord_readings),
-        tuple(own),
-        workshop.campaign.trade,
-        book,
+        lots=tuple(lots),
+        knots=tuple(knots),
+        entries=tuple(entries),
+        by_pull={e.pull.id: e for e in entries if e.pull is not None},
+        brief=brief,
+        stock=on_hand,
+        cord_readings=tuple(cord_readings),
+        own_structures=tuple(own),
+        trade=workshop.campaign.trade,
+        bench_book=book,
     )
 
 
@@ -290,7 +290,7 @@ def as_tied(specimen: Specimen, steps: Iterable[Preparation]) -> Specimen:
     return replace(specimen, tails=tails, set_load_n=set_load)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TraceRecord:
     """A stored trace as it was recorded: load before zero, travel, and the time of each."""
 
@@ -306,4 +306,6 @@ def read_trace(workshop: Workshop, pull: Pull) -> TraceRecord:
     with workshop.file.reading() as connection:
         s = pulls.load_samples(connection, pull.id)
     time_s = np.arange(len(s)) / pull.sample_rate_hz
-    return TraceRecord(time_s, s.load_n, s.travel_m, s.load2_n, s.tail_m)
+    return TraceRecord(
+        time_s=time_s, load_n=s.load_n, travel_m=s.travel_m, load2_n=s.load2_n, tail_m=s.tail_m
+    )

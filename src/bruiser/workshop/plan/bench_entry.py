@@ -212,7 +212,14 @@ def store_fixture(workshop: Workshop, texts: Mapping[str, str]) -> Checked:
     )
     if typed.errors or diameter is None:
         return Checked(typed.errors)
-    fixture = Fixture(workshop.new_id(), kind, name, material, typed.text("finish"), diameter)
+    fixture = Fixture(
+        id=workshop.new_id(),
+        kind=kind,
+        name=name,
+        material=material,
+        finish=typed.text("finish"),
+        diameter_m=diameter,
+    )
     workshop.do(AddFixture(fixture))
     return Checked(stored=fixture.id)
 
@@ -280,7 +287,7 @@ def room_words(logbook: Logbook, day: str) -> str:
     return f"{room.temperature_c:g} °C, {100 * room.humidity:.0f} % humidity"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Expected:
     """What a specimen is expected to do, and where the number comes from."""
 
@@ -320,8 +327,15 @@ def expect(specimen: Specimen, results: LotResults | None) -> Expected | None:
     free = specimen.span_m + 0.1 * knots
     seating = knots * (SEATING_D + DRAW_D) * d
     strain = break_strain_guess(lot.material) * share
-    loaded = Loaded(plain_n * share, cv, free, strain, mass, seating)
-    return Expected(loaded, DRAW_D * d, source, plain_n)
+    loaded = Loaded(
+        break_n=plain_n * share,
+        break_cv=cv,
+        free_length_m=free,
+        break_strain=strain,
+        mass_per_length_kg_m=mass,
+        seating_m=seating,
+    )
+    return Expected(loaded=loaded, draw_m=DRAW_D * d, source=source, plain_n=plain_n)
 
 
 def check_specimen(
@@ -334,16 +348,16 @@ def check_specimen(
 ) -> list[Check]:
     """Every check of a planned specimen on a bench."""
     limits = BenchLimits(
-        bench.stroke_m,
-        bench.capacity_n,
-        bench.resolution_n,
-        bench.sample_rate_hz,
-        bench.compliance_m_per_n,
-        bench.guard_energy_j,
-        bench.keep_away,
-        bench.estop_checked_on,
-        bench.calibration_due,
-        bench.methods,
+        stroke_m=bench.stroke_m,
+        capacity_n=bench.capacity_n,
+        resolution_n=bench.resolution_n,
+        sample_rate_hz=bench.sample_rate_hz,
+        compliance_m_per_n=bench.compliance_m_per_n,
+        guard_energy_j=bench.guard_energy_j,
+        keep_away=bench.keep_away,
+        estop_checked_on=bench.estop_checked_on,
+        calibration_due=bench.calibration_due,
+        methods=bench.methods,
     )
     loaded = expected.loaded
     plan = specimen.method

@@ -37,7 +37,12 @@ def check_queue(logbook: Logbook, bench: BenchRecord, say: Say, today: str) -> l
         title = f"{s.title}, {s.lot.name}"
         if expected is None:
             about = f"{codes}  ·  neither measured nor rated: nothing can be expected"
-            unknown = Check("Expected break", Verdict.STOP, "not known", "Enter the rating.")
+            unknown = Check(
+                name="Expected break",
+                verdict=Verdict.STOP,
+                number="not known",
+                mend="Enter the rating.",
+            )
             groups.append(CheckGroup(title, about, (unknown,)))
             continue
         floor = 0.0

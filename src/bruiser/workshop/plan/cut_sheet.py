@@ -26,7 +26,7 @@ class CutLine:
     length_m: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class HankCuts:
     """One hank with its cuts in order, longest first, and what is left of it."""
 
@@ -38,7 +38,7 @@ class HankCuts:
     kept: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LotCuts:
     """The cut plan of a lot, or why there is none."""
 
@@ -83,7 +83,14 @@ def plan_lot(
         )
     except TooShort as short:
         trouble = f"{lot.name}: {short.headline}"
-        return LotCuts(lot, (), None, trouble, short.short_m, _what_to_drop(lines, short.short_m))
+        return LotCuts(
+            lot=lot,
+            hanks=(),
+            plan=None,
+            trouble=trouble,
+            short_m=short.short_m,
+            drop=_what_to_drop(lines, short.short_m),
+        )
     found = []
     for hank in hanks:
         cut = tuple(lines[key] for key in plan.cuts.get(hank.id, ()))
@@ -92,8 +99,12 @@ def plan_lot(
         before = stock.left_m(hank.id)
         left = round(before - sum(line.length_m for line in cut), 4)
         kept = left >= offcut_minimum_m
-        found.append(HankCuts(hank.id, hank.label, before, cut, left, kept))
-    return LotCuts(lot, tuple(found), plan)
+        found.append(
+            HankCuts(
+                hank_id=hank.id, label=hank.label, before_m=before, cuts=cut, left_m=left, kept=kept
+            )
+        )
+    return LotCuts(lot=lot, hanks=tuple(found), plan=plan)
 
 
 def _what_to_drop(lines: dict[str, CutLine], short_m: float) -> str:
@@ -122,14 +133,16 @@ def cut_all(workshop: Workshop, cuts: LotCuts) -> None:
         for number, line in enumerate(hank.cuts, start=1):
             last = number == len(hank.cuts)
             entry = StockEntry(
-                workshop.new_id(),
-                hank.hank_id,
-                workshop.now(),
-                Move.CUT,
-                -line.length_m,
-                line.specimen_id,
+                id=workshop.new_id(),
+                hank_id=hank.hank_id,
+                made_at=workshop.now(),
+                move=Move.CUT,
+                change_m=-line.length_m,
+                specimen_id=line.specimen_id,
             )
             keep = minimum if last else 0.0
-            parts.append(CutSpecimen(entry, workshop.new_id(), keep))
+            parts.append(
+                CutSpecimen(entry=entry, waste_id=workshop.new_id(), offcut_minimum_m=keep)
+            )
     if parts:
         workshop.do(Together(tuple(parts), f"cut {len(parts)} specimens"))

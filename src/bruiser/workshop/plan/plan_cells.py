@@ -20,7 +20,7 @@ SET_SHARE = 0.05
 BOTH, ONE = "both", "one"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cell:
     """A knot in a lot, how it is tied and loaded, and how many pulls.
 
@@ -57,7 +57,7 @@ class Cell:
         return f"{self.lot_id}|{self.row}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlanDraft:
     """What has been picked so far; `off` are the keys of cells switched off one by one.
 
@@ -122,7 +122,16 @@ class PlanDraft:
             if not suits(plan.method, structure.family):
                 continue
             states += [
-                Cell("", knot_id, self.pulls, other, plan, dressing, fixture_id, lot_b)
+                Cell(
+                    lot_id="",
+                    knot_id=knot_id,
+                    pulls=self.pulls,
+                    other=other,
+                    method=plan,
+                    dressing=dressing,
+                    fixture_id=fixture_id,
+                    lot_b_id=lot_b,
+                )
                 for fixture_id in _fixtures_for(plan, structure, picked)
             ]
         return states
@@ -165,14 +174,14 @@ def cell_of(specimen: Specimen) -> Cell | None:
         return None
     other = ONE if s.knot_b is None else BOTH if s.knot_b == s.knot_a else s.knot_b.id
     return Cell(
-        s.lot.id,
-        s.knot_a.id,
-        0,
-        other,
-        s.method,
-        s.dressing,
-        "" if s.fixture is None else s.fixture.id,
-        "" if s.lot_b is None else s.lot_b.id,
+        lot_id=s.lot.id,
+        knot_id=s.knot_a.id,
+        pulls=0,
+        other=other,
+        method=s.method,
+        dressing=s.dressing,
+        fixture_id="" if s.fixture is None else s.fixture.id,
+        lot_b_id="" if s.lot_b is None else s.lot_b.id,
     )
 
 
@@ -210,7 +219,16 @@ def baselines_missing(logbook: Logbook, lot: Lot) -> int:
 def _plain(draft: PlanDraft, lot: Lot) -> Specimen:
     """A straight pull without id, code and place."""
     straight = MethodPlan(STRAIGHT)
-    return Specimen("", "", Role.BASELINE, lot, "baseline", 0, draft.span_m, method=straight)
+    return Specimen(
+        id="",
+        code="",
+        role=Role.BASELINE,
+        lot=lot,
+        layout_key="baseline",
+        queue_position=0,
+        span_m=draft.span_m,
+        method=straight,
+    )
 
 
 def _specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, cell: Cell) -> Specimen:
@@ -250,7 +268,9 @@ def _specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, cell: Cell) -> Speci
 def one_specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, knot: Knot, knots: int) -> Specimen:
     """A dressed knot pulled until it gives, at one end or both, for a price."""
     other = BOTH if knots == 2 else ONE
-    return _specimen(logbook, draft, lot, Cell(lot.id, knot.id, 1, other))
+    return _specimen(
+        logbook, draft, lot, Cell(lot_id=lot.id, knot_id=knot.id, pulls=1, other=other)
+    )
 
 
 def plan_specimens(logbook: Logbook, draft: PlanDraft) -> list[Specimen]:

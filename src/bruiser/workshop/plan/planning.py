@@ -29,7 +29,7 @@ from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.plan_cells import PlanDraft, plan_specimens
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LotNeed:
     """Cord a plan takes of a lot's hanks, and what is on hand beyond what is queued already."""
 
@@ -44,7 +44,7 @@ class LotNeed:
         return max(0.0, self.needed_m - self.on_hand_m)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Outlook:
     """What a plan costs: specimens, cord by lot, bench hours, and when it would end."""
 
@@ -111,10 +111,10 @@ def outlook(logbook: Logbook, draft: PlanDraft, begin: datetime) -> Outlook:
         )
         needs.append(
             LotNeed(
-                logbook.lot(stock_id).name,
-                len(own),
-                math.fsum(length(s, stock_id) for s in own),
-                max(0.0, logbook.stock.on_hand_m(stock_id) - queued),
+                name=logbook.lot(stock_id).name,
+                specimens=len(own),
+                needed_m=math.fsum(length(s, stock_id) for s in own),
+                on_hand_m=max(0.0, logbook.stock.on_hand_m(stock_id) - queued),
             )
         )
     found = candidates(made)
@@ -125,18 +125,18 @@ def outlook(logbook: Logbook, draft: PlanDraft, begin: datetime) -> Outlook:
     seconds = math.fsum(j.seconds for j in jobs) + changes * times[Step.FIXTURE].seconds
     slots = schedule(jobs, draft.hours_a_day)
     return Outlook(
-        len(made),
-        sum(s.role is Role.BASELINE for s in made),
-        tuple(needs),
-        seconds,
-        begin + timedelta(seconds=slots[-1].end_s) if slots else None,
-        sum(t.count for t in times.values()),
+        specimens=len(made),
+        baselines=sum(s.role is Role.BASELINE for s in made),
+        needs=tuple(needs),
+        seconds=seconds,
+        ends=begin + timedelta(seconds=slots[-1].end_s) if slots else None,
+        learned=sum(t.count for t in times.values()),
     )
 
 
 def _job(key: str, s: Specimen, times: dict[Step, StepTime]) -> Job:
     keep = math.inf if s.lot.keep_s is None else s.lot.keep_s
-    return Job(key, specimen_seconds(s, times), s.lot.soak_s or 0.0, keep)
+    return Job(key=key, seconds=specimen_seconds(s, times), soak_s=s.lot.soak_s or 0.0, keep_s=keep)
 
 
 def fixture_words(s: Specimen) -> str:

@@ -21,7 +21,7 @@ from bruiser.workshop.results.lot_results import LotResults
 PRIOR_KNOT, PRIOR_BASELINE = 0.07, 0.04
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Curve:
     """Half-width expected after n pulls, with the knot at one end and at both."""
 
@@ -49,7 +49,7 @@ class Curve:
         return pulls_to_tell_apart(self.share, other, self.spread.knot, self.spread.knot)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Price:
     """What reaching a half-width costs with so many knots a specimen."""
 
@@ -75,7 +75,7 @@ def prices(
             continue
         one = one_specimen(logbook, draft, lot, knot, knots)
         cord, seconds = cut_length_m(logbook, one), specimen_seconds(one, times)
-        found.append(Price(knots, pulls, pulls * cord, pulls * seconds))
+        found.append(Price(knots=knots, pulls=pulls, cord_m=pulls * cord, seconds=pulls * seconds))
     return found
 
 
@@ -110,10 +110,10 @@ def precision_curve(results: LotResults | None, knot: Knot, most: int = 20) -> C
         return half_width(share, spread, n, baseline_pulls, knots)
 
     return Curve(
-        pulls,
-        tuple(width(n, 1) for n in pulls),
-        tuple(width(n, 2) for n in pulls),
-        share,
-        spread,
-        baseline_pulls,
+        pulls=pulls,
+        one_knot=tuple(width(n, 1) for n in pulls),
+        two_knots=tuple(width(n, 2) for n in pulls),
+        share=share,
+        spread=spread,
+        baseline_pulls=baseline_pulls,
     )

@@ -42,7 +42,15 @@ def record_step(workshop: Workshop, specimens: Sequence[Specimen], step: PrepSte
     if not by.strip() and step is not PrepStep.SOAKING:
         raise Refused("Say who: initials are enough.")
     parts = [
-        Prepare(Preparation(workshop.new_id(), s.id, workshop.now(), step, by.strip()))
+        Prepare(
+            Preparation(
+                id=workshop.new_id(),
+                specimen_id=s.id,
+                made_at=workshop.now(),
+                step=step,
+                by=by.strip(),
+            )
+        )
         for s in specimens
     ]
     if parts:

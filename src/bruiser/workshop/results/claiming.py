@@ -27,7 +27,7 @@ from bruiser.workshop.results.lot_results import KnotResult, LotResults
 from bruiser.workshop.results.wrap_results import wrap_row, wrap_tests
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class JudgedClaim:
     """A claim with what the pulls of one lot say of it.
 
@@ -82,7 +82,16 @@ def judge_claims(
         lots = [claim.lot_id] if claim.lot_id is not None else _lots_with(bench, claim)
         judged = [_judge(bench, claim, lot_id) for lot_id in lots if lot_id in results]
         if not judged:
-            judged = [JudgedClaim(claim, claim.lot_id or "", "", None, "", "no pulls yet")]
+            judged = [
+                JudgedClaim(
+                    claim=claim,
+                    lot_id=claim.lot_id or "",
+                    lot_name="",
+                    judgement=None,
+                    scale="",
+                    why="no pulls yet",
+                )
+            ]
         found += judged
     return tuple(found)
 
@@ -100,7 +109,14 @@ Judge = Callable[["_Bench", Claim, str], tuple[ClaimJudgement | None, str, str]]
 
 def _judge(bench: _Bench, claim: Claim, lot_id: str) -> JudgedClaim:
     judgement, scale, why = _JUDGES[claim.kind](bench, claim, lot_id)
-    return JudgedClaim(claim, lot_id, bench.logbook.lot(lot_id).name, judgement, scale, why)
+    return JudgedClaim(
+        claim=claim,
+        lot_id=lot_id,
+        lot_name=bench.logbook.lot(lot_id).name,
+        judgement=judgement,
+        scale=scale,
+        why=why,
+    )
 
 
 def _keeps(bench: _Bench, claim: Claim, lot_id: str) -> tuple[ClaimJudgement | None, str, str]:

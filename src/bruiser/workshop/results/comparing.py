@@ -64,11 +64,11 @@ def sides_of(rows: Sequence[KnotResult], results: dict[str, LotResults]) -> list
         plain = None if base is None else base.baseline.result
         sides.append(
             Side(
-                row.efficiency.marginal,
-                known[name],
-                name,
-                locate(row.result.data.sample, row.result.estimate),
-                None if plain is None else locate(plain.data.sample, plain.estimate),
+                marginal=row.efficiency.marginal,
+                baseline=known[name],
+                base_key=name,
+                located=locate(row.result.data.sample, row.result.estimate),
+                base_located=None if plain is None else locate(plain.data.sample, plain.estimate),
             )
         )
     return sides
@@ -82,7 +82,7 @@ def compare_rows(rows: Sequence[KnotResult], results: dict[str, LotResults]) -> 
     return Compared(tuple(rows), tuple(found), more)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Partners:
     """Specimens cut side by side from one hank, one in each state.
 
@@ -152,16 +152,16 @@ def _partners(
     interval = second.efficiency.interval
     whole = len(set(_by_pair(first.group)) | set(_by_pair(second.group)))
     return Partners(
-        first.name,
-        second.name,
-        first.key.knot,
-        (_state(first.key, second.key), _state(second.key, first.key)),
-        results.baseline.lot.name,
-        paired,
-        tuple((a[k][0], b[k][0]) for k in gave),
-        whole - len(gave),
-        results.baseline.median_n,
-        None if interval is None else interval.value,
+        first=first.name,
+        second=second.name,
+        knot=first.key.knot,
+        states=(_state(first.key, second.key), _state(second.key, first.key)),
+        lot_name=results.baseline.lot.name,
+        paired=paired,
+        pairs=tuple((a[k][0], b[k][0]) for k in gave),
+        left_out=whole - len(gave),
+        baseline_n=results.baseline.median_n,
+        typical=None if interval is None else interval.value,
     )
 
 

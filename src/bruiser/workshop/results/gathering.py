@@ -21,7 +21,7 @@ from bruiser.core.statistics.strength import count_outcomes
 from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tried:
     """What one pull says of one group.
 
@@ -47,7 +47,7 @@ class Tried:
     at: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Group:
     """The pulls behind one number; without a key it is the plain rope of a lot.
 
@@ -112,18 +112,18 @@ def group_key(specimen: Specimen, end: End) -> GroupKey | None:
         )
     plan = specimen.method
     return GroupKey(
-        knot.title,
-        lot.name,
-        lot.condition,
-        "" if specimen.lot_b is None else specimen.lot_b.name,
-        host,
-        "ramp" if plan.key == RAMP else replace(plan, direction="").words,
-        plan.direction,
-        specimen.dressing,
+        knot=knot.title,
+        cordage=lot.name,
+        condition=lot.condition,
+        cordage_b="" if specimen.lot_b is None else specimen.lot_b.name,
+        host=host,
+        method="ramp" if plan.key == RAMP else replace(plan, direction="").words,
+        direction=plan.direction,
+        dressing=specimen.dressing,
     )
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _Basket:
     """A group while it is being filled."""
 
@@ -145,7 +145,13 @@ class _Basket:
 
     def group(self, lot: Lot, key: GroupKey | None) -> Group:
         return Group(
-            lot, key, self.knot, self.method, tuple(self.tried), tuple(self.excluded), self.void
+            lot=lot,
+            key=key,
+            knot=self.knot,
+            method=self.method,
+            tried=tuple(self.tried),
+            excluded=tuple(self.excluded),
+            void=self.void,
         )
 
 
@@ -157,7 +163,16 @@ def _tried(entry: Entry, finding: Finding, ends: tuple[End, ...], at: int) -> Tr
     if Says.EVENT in mine:
         kind = Outcome.BROKE if finding.gave is Gave.BROKE else Outcome.CAME_OUT
     events, floors = mine.count(Says.EVENT), mine.count(Says.FLOOR)
-    return Tried(entry, finding, kind, ends, events, floors, broke, at)
+    return Tried(
+        entry=entry,
+        finding=finding,
+        kind=kind,
+        ends=ends,
+        events=events,
+        floors=floors,
+        broke=broke,
+        at=at,
+    )
 
 
 def _everything(entry: Entry) -> bool:
@@ -174,7 +189,7 @@ def gather(logbook: Logbook, admits: Callable[[Entry], bool] = _everything) -> G
         Which entries are looked at (for instance those of one technician).
     """
     lots = {lot.id: lot for lot in logbook.lots}
-    plain = {lot_id: _Basket(None, STRAIGHT, [], []) for lot_id in lots}
+    plain = {lot_id: _Basket(knot=None, method=STRAIGHT, tried=[], excluded=[]) for lot_id in lots}
     tied: dict[str, dict[GroupKey, _Basket]] = {lot_id: {} for lot_id in lots}
     for at, entry in enumerate(logbook.entries):
         s = entry.specimen
@@ -188,7 +203,9 @@ def gather(logbook: Logbook, admits: Callable[[Entry], bool] = _everything) -> G
             ends = tuple(end for end, k in keys.items() if k == key)
             basket = tied[s.lot.id].get(key)
             if basket is None:
-                basket = _Basket(s.knot_at(ends[0]), s.method.key, [], [])
+                basket = _Basket(
+                    knot=s.knot_at(ends[0]), method=s.method.key, tried=[], excluded=[]
+                )
                 tied[s.lot.id][key] = basket
             basket.put(entry, ends, at)
     return Gathered(
@@ -218,7 +235,12 @@ def data_of(group: Group, name: str | None, *, untying: bool = False) -> GroupDa
     lot = group.lot
     if group.key is None:
         return GroupData(
-            lot.name, lot.condition, None, make_sample(rows), counts, cells=_cells(group.tried)
+            cordage=lot.name,
+            condition=lot.condition,
+            knot=None,
+            sample=make_sample(rows),
+            counts=counts,
+            cells=_cells(group.tried),
         )
     breaks = [
         (t.finding.pull_id, t.finding.peak_load_n, t.broke, len(t.ends) - t.broke)
@@ -226,11 +248,11 @@ def data_of(group: Group, name: str | None, *, untying: bool = False) -> GroupDa
     ]
     jams, untied = _untying(group.tried) if untying else ([], [])
     return GroupData(
-        lot.name,
-        lot.condition,
-        name,
-        make_sample(rows),
-        counts,
+        cordage=lot.name,
+        condition=lot.condition,
+        knot=name,
+        sample=make_sample(rows),
+        counts=counts,
         cordage_b=group.key.cordage_b if group.knot_is_bend else "",
         jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
         jam_level=np.array([j[1] for j in jams], dtype=np.float64),
@@ -270,6 +292,12 @@ def _cells(tried: Iterable[Tried]) -> tuple[LoadCell, ...]:
     """The load cells of some pulls; their class is not recorded yet."""
     pulls = [t.entry.pull for t in tried if t.entry.pull is not None]
     found = {
-        p.instrument: LoadCell(p.instrument, p.capacity_n, p.resolution_n, None) for p in pulls
+        p.instrument: LoadCell(
+            id=p.instrument,
+            capacity_n=p.capacity_n,
+            resolution_n=p.resolution_n,
+            class_percent=None,
+        )
+        for p in pulls
     }
     return tuple(found.values())

@@ -27,7 +27,7 @@ from bruiser.workshop.results.gathering import Tried
 from bruiser.workshop.results.knot_cases import KnotCase
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Untied:
     """One attempt at one knot: the load it had seen, what it took, and for how long."""
 
@@ -41,7 +41,7 @@ class Untied:
     stepped: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class JamRow:
     """A knot's jamming.
 
@@ -109,7 +109,14 @@ def _draft(case: KnotCase, baseline_n: float | None) -> JamRow:
     if jam is not None and jam.fit is not None:
         low, middle, high = (float(v[0]) for v in jam.fit.chance(np.array([HARD_PULL])))
         opens = Interval(1 - middle, 1 - high, 1 - low)
-    return JamRow(case, attempts, baseline_n, jam, None, opens)
+    return JamRow(
+        case=case,
+        attempts=attempts,
+        baseline_n=baseline_n,
+        jam=jam,
+        untie_s=None,
+        opens_after_hard=opens,
+    )
 
 
 def _untied(case: KnotCase, baseline_n: float) -> tuple[Floats, np.ndarray, Floats]:
@@ -141,13 +148,13 @@ def _inspected(t: Tried) -> list[Untied]:
     f = t.finding
     return [
         Untied(
-            f.pull_id,
-            t.entry.specimen.code,
-            seen.end,
-            f.peak_load_n,
-            seen.jam_level,
-            seen.untie_s,
-            seen.given_up,
+            pull_id=f.pull_id,
+            code=t.entry.specimen.code,
+            end=seen.end,
+            load_n=f.peak_load_n,
+            level=seen.jam_level,
+            seconds=seen.untie_s,
+            gave_up=seen.given_up,
         )
         for seen in f.inspections
         if seen.end in t.ends and seen.jam_level in JAM_ORDER
@@ -157,14 +164,14 @@ def _inspected(t: Tried) -> list[Untied]:
 def _stepped(t: Tried) -> list[Untied]:
     return [
         Untied(
-            r.pull_id,
-            t.entry.specimen.code,
-            r.end,
-            r.load_n,
-            r.level,
-            r.value,
-            never_untied(r.level),
-            True,
+            pull_id=r.pull_id,
+            code=t.entry.specimen.code,
+            end=r.end,
+            load_n=r.load_n,
+            level=r.level,
+            seconds=r.value,
+            gave_up=never_untied(r.level),
+            stepped=True,
         )
         for r in t.entry.readings
         if r.takes is Takes.UNTYING

@@ -25,7 +25,7 @@ from bruiser.workshop.results.lot_results import LotResults
 from bruiser.workshop.results.slipping import count_cycles
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Judged:
     """A criterion on one group of one lot.
 
@@ -129,7 +129,17 @@ def judge_lot(logbook: Logbook, results: LotResults, gathered: Gathered) -> list
                 late = sum(_started(e) < criterion.made_at for e in entries)
                 result = judge_criterion(criterion.rule, readings)
                 earlier = logbook.brief.earlier(criterion)
-                found.append(Judged(criterion, lot.id, knot.id, name, result, late, earlier))
+                found.append(
+                    Judged(
+                        criterion=criterion,
+                        lot_id=lot.id,
+                        knot_id=knot.id,
+                        name=name,
+                        result=result,
+                        late=late,
+                        earlier=earlier,
+                    )
+                )
 
         if rule.measure is Measure.CYCLES:
             for case in knot_cases(gathered, lot.id):

@@ -10,7 +10,7 @@ from bruiser.core.records.records import DRESSED, Knot, Lot
 from bruiser.workshop.results.gathering import Gathered, Group, Tried
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KnotCase:
     """One knot as tied in one lot, with the groups of every method it was pulled by."""
 
@@ -68,7 +68,7 @@ def knot_cases(gathered: Gathered, lot_id: str) -> tuple[KnotCase, ...]:
         parts += [key.dressing] if key.dressing != DRESSED else []
         found.setdefault(", ".join(parts), []).append(group)
     return tuple(
-        KnotCase(own[0].lot, knot, name, tuple(own))
+        KnotCase(lot=own[0].lot, knot=knot, name=name, groups=tuple(own))
         for name, own in sorted(found.items())
         if (knot := own[0].knot) is not None
     )

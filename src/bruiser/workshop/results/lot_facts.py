@@ -17,7 +17,7 @@ ENOUGH_BASELINE = 5
 FLOOR_SHARE = 0.95
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BaselineFacts:
     """The plain rope of a lot in words and numbers.
 
@@ -80,12 +80,12 @@ def baseline_facts(logbook: Logbook, results: LotResults, units: UnitChoice) -> 
     interval = typical_value(base.result.data.sample, BASELINE_PRIOR)
     typical_n = None if interval is None else interval.value
     return BaselineFacts(
-        marks,
-        interval,
-        _estimate_words(base, interval, units),
-        tuple(missing),
-        _rating_words(lot, typical_n, units),
-        None
+        marks=marks,
+        interval=interval,
+        estimate_words=_estimate_words(base, interval, units),
+        missing=tuple(missing),
+        rating_words=_rating_words(lot, typical_n, units),
+        rating_share=None
         if typical_n is None or lot.rated_strength_n is None
         else typical_n / lot.rated_strength_n,
     )
@@ -116,7 +116,7 @@ def _rating_words(lot: Lot, typical_n: float | None, units: UnitChoice) -> str:
     return f"{text} Measured here: {share:.0f} % of the rating."
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KnotLoads:
     """Working loads of one knot in a lot; `loads` is None without a design factor."""
 
@@ -139,7 +139,7 @@ def knot_loads(logbook: Logbook, lot: Lot, row: KnotResult | None, units: UnitCh
     elif lot.rated_strength_n is None:
         warning = "No rated strength entered: only the measured floor can be given."
     if entry is None:
-        return KnotLoads(name, None, "", warning)
+        return KnotLoads(name=name, loads=None, basis="", warning=warning)
     eff = None
     floor_n, events, confidence = None, 0, 0.95
     if row is not None:
@@ -172,4 +172,6 @@ def knot_loads(logbook: Logbook, lot: Lot, row: KnotResult | None, units: UnitCh
     failures = {0: "No observed failure", 1: "1 observed failure"}.get(
         events, f"{events} observed failures"
     )
-    return KnotLoads(name, loads, f"{failures} behind the measured figures", warning)
+    return KnotLoads(
+        name=name, loads=loads, basis=f"{failures} behind the measured figures", warning=warning
+    )

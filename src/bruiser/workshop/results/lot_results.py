@@ -18,7 +18,7 @@ from bruiser.workshop.logbook.entries import Entry, Logbook
 from bruiser.workshop.results.gathering import Gathered, Group, Tried, data_of, gather, names_of
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Mark:
     """One pull in a result: what it was, its share of the baseline, and why it is left out."""
 
@@ -54,7 +54,7 @@ class BaselineResult:
         return None if self.estimate is None else self.estimate.median_n
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class KnotResult:
     """One knot in one lot; knots that share a letter cannot be told apart.
 
@@ -265,17 +265,19 @@ def _lot_results(
     for group, result in zip(own, rated.groups[1:], strict=True):
         if result.rated is None or group.key is None or group.knot is None:
             raise ValueError(f"{result.data.knot} was not rated")
+        own_letters, chance_best = placed[id(result)]
         rows.append(
             KnotResult(
-                group.key,
-                group.knot,
-                group.lot,
-                result,
-                result.rated,
-                _marks(group, _hundred_n(result.reference_n, base, group.lot, against)),
-                *placed[id(result)],
-                group,
-                whole.get(group.key),
+                key=group.key,
+                knot=group.knot,
+                lot=group.lot,
+                result=result,
+                rated=result.rated,
+                marks=_marks(group, _hundred_n(result.reference_n, base, group.lot, against)),
+                letters=own_letters,
+                chance_best=chance_best,
+                group=group,
+                whole=whole.get(group.key),
             )
         )
     rows.sort(key=lambda r: (-_order(r), r.name))
@@ -321,12 +323,12 @@ def _mark(tried: Tried, reference_n: float | None) -> Mark:
     load = tried.finding.peak_load_n
     out = tried.entry.excluded
     return Mark(
-        tried.finding.pull_id,
-        tried.entry.specimen.code,
-        tried.kind,
-        load,
-        None if reference_n is None else load / reference_n,
-        "" if out is None else out.reason,
+        pull_id=tried.finding.pull_id,
+        code=tried.entry.specimen.code,
+        kind=tried.kind,
+        load_n=load,
+        share=None if reference_n is None else load / reference_n,
+        left_out="" if out is None else out.reason,
     )
 
 

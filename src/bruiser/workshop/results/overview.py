@@ -41,7 +41,7 @@ AT_ONCE = 100
 T = TypeVar("T")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Filters:
     """What is looked at; an empty text stands for all.
 
@@ -78,7 +78,7 @@ class Filters:
         )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asked:
     """What a sheet asks for.
 
@@ -118,7 +118,7 @@ class Tied:
     trials: tuple[tuple[str, TyingTrial], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Overview:
     """The answer: always the strengths, and what the sheet asked for beyond them."""
 
@@ -170,7 +170,7 @@ def overview(
     gathered = gather(logbook, asked.filters.admits)
     look = Look(asked.against, asked.filters.shows)
     results = all_results(gathered, look, memory=memory, progress=progress)
-    base = Overview(asked, gathered, results)
+    base = Overview(asked=asked, gathered=gathered, results=results)
     return _SHEETS.get(asked.sheet, _strength)(base, logbook, memory, progress)
 
 

@@ -59,7 +59,7 @@ class Counted:
         return max((n for _, n, _ in self.pulls), default=0)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SlipRow:
     """A knot's slipping and its security.
 
@@ -103,7 +103,11 @@ def slip_rows(
         tried = case.that_tell(Tells.SLIP)
         onsets = tuple(o for t in tried for o in _onset(t))
         tails = tuple(tail for t in tried for tail in _tails(t))
-        seen.append(SlipSeen(onsets, tails, case.lot.diameter_m, baseline_n))
+        seen.append(
+            SlipSeen(
+                onsets=onsets, tails=tails, diameter_m=case.lot.diameter_m, baseline_n=baseline_n
+            )
+        )
         curves.append(tuple(c for t in tried for c in _curve(t, baseline_n)))
     diameters = [case.lot.diameter_m for case, _ in cases]
     reached = draws_at(curves, limits.reference_share, diameters)
@@ -134,7 +138,10 @@ def _row(
     if onset is None and slip.no_slip_to is not None:
         onset = Interval(slip.no_slip_to, slip.no_slip_to, float("inf"))
     judged = judge_security(
-        SecuritySeen(onset, reached, came_out, cycles.last, shakes.last), limits
+        SecuritySeen(
+            onset=onset, draw_d=reached, came_out=came_out, cycles=cycles.last, shakes=shakes.last
+        ),
+        limits,
     )
     ends = tuple(
         (
@@ -147,20 +154,20 @@ def _row(
         if baseline_n is not None
     )
     return SlipRow(
-        case,
-        slip,
-        curves,
-        draw_band(curves),
-        ends,
-        seen.tails,
-        came_out,
-        out,
-        len(gave),
-        cycles,
-        shakes,
-        reached,
-        judged,
-        tuple(dict.fromkeys(t.finding.pull_id for t in tried)),
+        case=case,
+        slip=slip,
+        curves=curves,
+        band=draw_band(curves),
+        ends=ends,
+        tails=seen.tails,
+        came_out=came_out,
+        out=out,
+        gave=len(gave),
+        cycles=cycles,
+        shakes=shakes,
+        draw_at_reference=reached,
+        verdict=judged,
+        slip_pulls=tuple(dict.fromkeys(t.finding.pull_id for t in tried)),
     )
 
 
@@ -184,7 +191,11 @@ def _tails(t: Tried) -> list[TailSeen]:
         alone = sum(x.end is tail.end for x in s.layout.tails) == 1
         all_of_it = alone or given is None or drew >= NEARLY_ALL * given
         ran_out = f.gave is Gave.CAME_OUT and gave_here and all_of_it
-        found.append(TailSeen(f.pull_id, f.peak_load_n, drew, given, ran_out))
+        found.append(
+            TailSeen(
+                pull_id=f.pull_id, load_n=f.peak_load_n, draw_m=drew, given_m=given, ran_out=ran_out
+            )
+        )
     return found
 
 
@@ -194,7 +205,14 @@ def _onset(t: Tried) -> list[OnsetSeen]:
         return []
     first = analysis.first_slip_n
     load = analysis.peak_n if first is None else first
-    return [OnsetSeen(t.finding.pull_id, load, first is not None, max(1, len(t.ends)))]
+    return [
+        OnsetSeen(
+            pull_id=t.finding.pull_id,
+            load_n=load,
+            slipped=first is not None,
+            knots=max(1, len(t.ends)),
+        )
+    ]
 
 
 def _curve(t: Tried, baseline_n: float | None) -> list[DrawCurve]:

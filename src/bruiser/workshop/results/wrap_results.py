@@ -24,7 +24,7 @@ from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.gathering import Gathered, Tried
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WrapMark:
     """One slide test: wraps, the load, and whether it slid there or held at least that."""
 
@@ -35,7 +35,7 @@ class WrapMark:
     slid: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WrapRow:
     """One hitch of one cord on one host rope.
 
@@ -69,10 +69,10 @@ class WrapRow:
 def wrap_sample(marks: tuple[WrapMark, ...]) -> WrapSample:
     """Slide tests as the fit takes them: a test that held is a floor."""
     return WrapSample(
-        np.array([m.wraps for m in marks], dtype=np.float64),
-        np.log(np.array([m.load_n for m in marks], dtype=np.float64)),
-        np.array([not m.slid for m in marks], dtype=np.bool_),
-        tuple(m.pull_id for m in marks),
+        wraps=np.array([m.wraps for m in marks], dtype=np.float64),
+        ln_grip=np.log(np.array([m.load_n for m in marks], dtype=np.float64)),
+        held=np.array([not m.slid for m in marks], dtype=np.bool_),
+        pull_ids=tuple(m.pull_id for m in marks),
     )
 
 
@@ -97,7 +97,13 @@ def _mark(t: Tried) -> WrapMark | None:
     if load <= 0:
         return None
     gave = bool(slid and slid[-1].value) or (not slid and t.kind is Outcome.CAME_OUT)
-    return WrapMark(t.finding.pull_id, s.code, round(s.method.value("wraps")), load, gave)
+    return WrapMark(
+        pull_id=t.finding.pull_id,
+        code=s.code,
+        wraps=round(s.method.value("wraps")),
+        load_n=load,
+        slid=gave,
+    )
 
 
 def wrap_row(
@@ -113,7 +119,19 @@ def wrap_row(
     """
     knot_id, host_id = key
     knot, cord, host = logbook.knot(knot_id), logbook.lot(lot_id), logbook.lot(host_id)
-    return WrapRow(knot, cord, host, marks, target_n, *_judged(marks, target_n))
+    fitted, certificates, fewest, fewest_nine, refused = _judged(marks, target_n)
+    return WrapRow(
+        knot=knot,
+        cord=cord,
+        host=host,
+        marks=marks,
+        target_n=target_n,
+        fit=fitted,
+        certificates=certificates,
+        fewest=fewest,
+        fewest_nine=fewest_nine,
+        refused=refused,
+    )
 
 
 Judged = tuple[

@@ -131,7 +131,9 @@ class ClaimForm(InlineForm):
         if "share" in gaps and share is None:
             self.deciders.say("Type P to see what would support the claim, and what contradict it.")
             return
-        supports, contradicts = say_deciders(Claim("", "", kind, None, share=share))
+        supports, contradicts = say_deciders(
+            Claim(id="", made_at="", kind=kind, knot_id=None, share=share)
+        )
         self.deciders.say(f"Supported by: {supports}.\nContradicted by: {contradicts}.")
 
     def _on_store(self) -> None:

@@ -228,7 +228,13 @@ class GuidePresenter(Desk):
             return str(error)
         if diameter_m <= 0:
             return "A diameter above zero, please."
-        self.other = Cordage(OTHER, "this cordage", material, construction, diameter_m)
+        self.other = Cordage(
+            key=OTHER,
+            name="this cordage",
+            material=material,
+            construction=construction,
+            diameter_m=diameter_m,
+        )
         self.changed.emit()
         return ""
 

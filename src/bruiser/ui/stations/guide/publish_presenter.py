@@ -88,7 +88,9 @@ class PublishPresenter(Desk):
 
     def want(self, uses: tuple[str, ...], lots: tuple[str, ...], scope: str) -> None:
         """Say what the guide is to hold."""
-        self.wanted = Wanted(uses, lots, scope.strip(), self.choosing.school)
+        self.wanted = Wanted(
+            uses=uses, lot_ids=lots, scope=scope.strip(), school=self.choosing.school
+        )
 
     def select(self, key: str) -> None:
         """Look at another revision."""

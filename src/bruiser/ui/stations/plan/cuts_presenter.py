@@ -131,11 +131,22 @@ class CutsPresenter(Desk):
                 s = specimens[cut.specimen_id]
                 tails = sorted({say.length_text(t.length_m) for t in s.tails})
                 words = f"tails {', '.join(tails)}" if tails else ""
-                lines.append(SheetLine(cut.code, s.title, say.cord_text(cut.length_m), words))
+                lines.append(
+                    SheetLine(
+                        code=cut.code,
+                        title=s.title,
+                        length=say.cord_text(cut.length_m),
+                        tails=words,
+                    )
+                )
             after = say.cord_text(h.left_m) + (" left" if h.kept else " lost")
-            hanks.append(SheetHank(h.label, say.cord_text(h.before_m), after, tuple(lines)))
+            hanks.append(
+                SheetHank(
+                    label=h.label, before=say.cord_text(h.before_m), after=after, lines=tuple(lines)
+                )
+            )
         picture = write_svg(cuts_figure(self.hanks(), SHEET_MM), CHALK, TEXT_MM)
-        lot = SheetLot(c.lot.name, self.words()[0], picture, tuple(hanks))
+        lot = SheetLot(name=c.lot.name, about=self.words()[0], picture=picture, hanks=tuple(hanks))
         today = self.workshop.now()[:10]
         about = ", ".join(x for x in (bench_words(logbook), room_words(logbook, today)) if x)
         return write_cut_sheet(self.workshop.campaign.title, today, about, (lot,), CHALK)

@@ -313,7 +313,15 @@ class BenchDriver(Desk):
             return False
         c, rate = session.recorder.columns(), session.instrument_info.sample_rate_hz
         time_s = np.arange(len(c.load_n)) / rate
-        text = write_trace_file(TraceFile(time_s, c.load_n, c.travel_m, c.load2_n, c.tail_m))
+        text = write_trace_file(
+            TraceFile(
+                time_s=time_s,
+                load_n=c.load_n,
+                travel_m=c.travel_m,
+                load2_n=c.load2_n,
+                tail_m=c.tail_m,
+            )
+        )
         try:
             path.write_text(text, encoding="utf-8")
         except OSError as error:

@@ -40,7 +40,7 @@ class ResultsPresenter(Desk):
         super().__init__(workshop)
         self._tasks = tasks
         self._memory = Memory()
-        self.asked = Asked("strength", ())
+        self.asked = Asked(sheet="strength", lot_ids=())
         self.lot_id = ""
         self.found: Overview | None = None
         self.shown = Chosen()
