@@ -36,7 +36,7 @@ class Timing:
 
     def line(self) -> str:
         """One line of the printed table."""
-        return f"{self.ratio:9.2f} x   {self.beside}: {self.name} ({1000 * self.took_s:.2f} ms)"
+        return f"{self.ratio:9.3g} x   {self.beside}: {self.name} ({1000 * self.took_s:.2f} ms)"
 
 
 def median_seconds(act: Callable[[int], object], times: int) -> float:
