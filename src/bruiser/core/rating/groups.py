@@ -10,7 +10,7 @@ from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.strength import Caveat
 
 
-@dataclass(frozen=True, order=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class TiedOn:
     """What a knot is bent around or tied on: a pin, or a fixture of the bench book by its name.
 
@@ -46,6 +46,10 @@ class TiedOn:
         surface = f"{self.finish} {self.material}".strip()
         ratio = f"D/d {self.over_cord:.1f}" if self.over_cord else ""
         return ", ".join(part for part in (self.called, surface, ratio) if part)
+
+    def __lt__(self, other: TiedOn) -> bool:
+        """Listed as it is read."""
+        return str(self) < str(other)
 
 
 ON_NOTHING = TiedOn()
