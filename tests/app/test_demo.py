@@ -1,6 +1,7 @@
 import collections
 import hashlib
 import json
+import math
 import os
 import subprocess
 import sys
@@ -19,6 +20,10 @@ from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import CROSSED, DRESSED, Gave, Role
 from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
+from bruiser.workshop.results.gathering import gather
+from bruiser.workshop.results.knot_cases import knot_cases
+from bruiser.workshop.results.lot_results import lot_results
+from bruiser.workshop.results.slipping import slip_row
 
 
 def test_the_demo_holds_what_was_promised(workshop):
@@ -145,3 +150,50 @@ def test_without_a_display_one_pull_is_made_and_pictured(tmp_path):
     copy = open_workshop(tmp_path / "d" / "bruiser" / paths.DEMO_NAME)
     assert len(read_logbook(copy).at(Stage.PLANNED)) == 6
     copy.close()
+
+
+@pytest.fixture(scope="module")
+def logbook(demo_shelf):
+    return demo_shelf[0].logbook
+
+
+def results_of(logbook, name):
+    return lot_results(logbook, next(lot for lot in logbook.lots if lot.name == name))
+
+
+@pytest.mark.parametrize("lot", ["P8-B", "N6-K", "H4-W"])
+def test_the_baseline_holds_the_simulators_truth(logbook, lot):
+    found = results_of(logbook, lot).baseline
+    truth = next(
+        e.pull.remains["truth"]["lot_strength_n"]
+        for e in logbook.entries
+        if e.pull is not None and e.specimen.lot.name == lot
+    )
+    spread = found.estimate.sigma / math.sqrt(found.counts.broke)
+    assert abs(math.log(found.median_n / truth)) < 4 * max(spread, 0.01)
+
+
+@pytest.mark.parametrize(
+    ("lot", "knot", "truth"),
+    [
+        ("P8-B", "Bowline", 0.68),
+        ("P8-B", "Figure-eight loop", 0.74),
+        ("N6-K", "Figure-eight loop", 0.74),
+        ("N6-K", "Overhand loop", 0.61),
+    ],
+)
+def test_knots_that_break_hold_the_simulators_efficiency(logbook, lot, knot, truth):
+    row = next(r for r in results_of(logbook, lot).knots if r.knot.name == knot)
+    interval = row.efficiency.interval
+    assert interval.low < truth < interval.high
+
+
+def test_the_gauge_and_the_rule_agree_where_nothing_slipped(logbook):
+    gathered = gather(logbook)
+    lot = next(x for x in logbook.lots if x.name == "P8-B")
+    case = next(c for c in knot_cases(gathered, lot.id) if c.name == "Figure-eight loop")
+    row = slip_row(case, results_of(logbook, "P8-B").baseline.median_n)
+    ruled = {p: d for p, _, d, _ in row.ends}
+    assert row.curves
+    for curve in row.curves:
+        assert curve.draw_m[-1] == pytest.approx(ruled[curve.pull_id], abs=0.004)

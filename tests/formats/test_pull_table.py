@@ -9,7 +9,7 @@ from bruiser.core.errors import InputError
 from bruiser.core.rating.report import make_report
 from bruiser.core.statistics.censored import fit, stack
 from bruiser.formats.pull_table import group_pulls, read_pull_table
-from tests.core.stat_data import sample
+from tests.core.samples import sample
 
 BASE = """pull,role,cordage,condition,knot,ends,peak,unit,finding,failed_end,jam_level
 b1,baseline,P8,dry,,,10.1,kN,broke_clear,,

@@ -20,7 +20,7 @@ from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.workshop.bench.instruments import InstrumentChoice, InstrumentKind
 from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
 from tests.journeys.conftest import child, press
-from tests.workshop.method_specimens import specimen_for, stored
+from tests.specimens import specimen_for, stored
 
 
 def pull_by_keys(qtbot, window):

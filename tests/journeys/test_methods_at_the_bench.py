@@ -14,7 +14,7 @@ from bruiser.workshop.bench.running import RunState, reference_n
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
 from bruiser.workshop.logbook.entries import read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
-from tests.workshop.method_specimens import specimen_for, stored
+from tests.specimens import specimen_for, stored
 
 
 class Bench:

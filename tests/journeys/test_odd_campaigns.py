@@ -15,7 +15,7 @@ from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft
 from bruiser.workshop.logbook.commands import PlanSpecimen
 from bruiser.workshop.logbook.entries import read_logbook
 from bruiser.workshop.logbook.workshop import create_workshop
-from tests.workshop.conftest import KNOT, LOT, ROW, SPECIMEN
+from tests.build import KNOT, LOT, ROW, SPECIMEN
 
 CORDED = replace(LOT, cord_model="polyester double braid")
 

@@ -6,8 +6,8 @@ from PyQt6.QtWidgets import QListWidget, QPlainTextEdit, QPushButton
 
 from bruiser.app.window import MainWindow
 from bruiser.workshop.logbook.workshop import create_workshop
+from tests.build import ROW
 from tests.journeys.conftest import Hands
-from tests.workshop.conftest import ROW
 
 
 def test_from_ticks_to_a_queue_its_cuts_and_a_printed_sheet(hands, tmp_path, monkeypatch):

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import sqlalchemy as sa
-from tests.workshop.conftest import KNOT, LOT, ROW, SPECIMEN
+from tests.build import KNOT, LOT, ROW, SPECIMEN
 
 from bruiser.core.errors import StoreError
 from bruiser.core.records.bench_book import BenchRecord, Fixture, LoadCheck

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 import sqlalchemy as sa
-from tests.workshop.conftest import KNOT, LOT, ROW, SPECIMEN
+from tests.build import KNOT, LOT, ROW, SPECIMEN
 
 from bruiser.core.choice.brief import Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion

@@ -1,7 +1,7 @@
 """Presenters of the desk stations without a window: little data, every structure, refusals."""
 
 import pytest
-from tests.workshop.conftest import ROW
+from tests.build import ROW
 
 from bruiser.core.errors import BruiserError
 from bruiser.ui.stations.brief.presenter import BriefPresenter

@@ -2,7 +2,7 @@
 
 import pytest
 from PyQt6.QtCore import QPoint, Qt
-from tests.workshop.conftest import SPECIMEN
+from tests.build import SPECIMEN
 
 from bruiser.core.records.layouts import LAYOUTS, lay
 from bruiser.core.records.records import Gave
