@@ -163,7 +163,7 @@ class Situation:
         self.lots.append(made)
         for load in plain:
             self._add(
-                self._specimen(made, MethodPlan(STRAIGHT), role=Role.BASELINE),
+                self.specimen(made, MethodPlan(STRAIGHT), role=Role.BASELINE),
                 load,
                 Gave.BROKE,
                 "span",
@@ -214,7 +214,7 @@ class Situation:
         two = layout.key == "loop_pair"
         made = []
         for load in loads:
-            planned = self._specimen(
+            planned = self.specimen(
                 lot,
                 MethodPlan(method, tuple(values), direction),
                 role=Role.KNOT,
@@ -245,6 +245,7 @@ class Situation:
                     drawn_m=drawn_m,
                     inspections=opened,
                     draws=drew,
+                    void_reason="it slipped off the pin" if gave is Gave.VOID else "",
                 )
             )
             if readings:
@@ -292,7 +293,8 @@ class Situation:
             brief=brief or Brief(),
         )
 
-    def _specimen(self, lot, plan, **values):
+    def specimen(self, lot, plan, **values):
+        """A specimen next in the queue; what is not given is that of plain rope."""
         number = len(self.entries)
         blank = {
             "id": f"s{number}",

@@ -25,6 +25,21 @@ def shipped_demo() -> Path:
     return Path(str(files("bruiser.app").joinpath("demo", DEMO_NAME)))
 
 
+@pytest.fixture(scope="session")
+def usual_campaign(tmp_path_factory) -> Path:
+    """The usual campaign, written once; whoever changes it takes ``usual_file``."""
+    from tests.usual import store, usual, usual_brief, usual_queue
+
+    made = usual()
+    path = tmp_path_factory.mktemp("usual") / "usual.bruiser"
+    return store(made, path, brief=usual_brief(made), queue=usual_queue(made))
+
+
+@pytest.fixture
+def usual_file(tmp_path: Path, usual_campaign: Path) -> Path:
+    return Path(copyfile(usual_campaign, tmp_path / "usual.bruiser"))
+
+
 @pytest.fixture
 def demo_file(tmp_path: Path, shipped_demo: Path) -> Path:
     return Path(copyfile(shipped_demo, tmp_path / DEMO_NAME))

@@ -1,4 +1,4 @@
-"""Specimens for the methods, planned in the demo campaign ahead of everything that waits."""
+"""Specimens for the methods, planned in a campaign ahead of everything that waits."""
 
 from dataclasses import replace
 
@@ -15,10 +15,10 @@ from bruiser.workshop.plan.bench_entry import AddFixture
 CATALOGUE = load_catalogue()
 
 
-def specimen_for(workshop, method, structure, *, lot="N6-K", fixture=None, **values):
-    """A specimen of a structure by a method, planned in the demo campaign."""
+def specimen_for(workshop, method, structure, *, lot="", fixture=None, **values):
+    """A specimen of a structure by a method; in the first nylon lot where none is named."""
     logbook = read_logbook(workshop)
-    lot = next(x for x in logbook.lots if x.name == lot)
+    lot = next(x for x in logbook.lots if (x.name == lot if lot else x.material == "nylon"))
     plan = MethodPlan(method, tuple(values.items()))
     blank = Specimen(
         id="m1",

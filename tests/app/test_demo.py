@@ -18,6 +18,7 @@ from bruiser.core.records.methods import METHODS
 from bruiser.core.records.preparation import PrepStep
 from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import CROSSED, DRESSED, Gave, Role
+from bruiser.store import pulls
 from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.results.gathering import gather
@@ -197,3 +198,17 @@ def test_the_gauge_and_the_rule_agree_where_nothing_slipped(logbook):
     assert row.curves
     for curve in row.curves:
         assert curve.draw_m[-1] == pytest.approx(ruled[curve.pull_id], abs=0.004)
+
+
+def test_the_demo_ledger_balances(workshop):
+    logbook = read_logbook(workshop)
+    stock = logbook.stock
+    with workshop.file.reading() as connection:
+        loaded = {p.specimen_id for p in pulls.load_pulls(connection)}
+    for specimen_id in loaded:
+        assert stock.cut_for(specimen_id) is not None
+    for hank in stock.hanks:
+        assert 0 <= stock.left_m(hank.id) <= stock.received_m(hank.id)
+    wet = next(lot for lot in logbook.lots if lot.stock_lot_id)
+    dry = logbook.lot(wet.stock_lot_id)
+    assert stock.on_hand_m(wet.stock_id) == stock.on_hand_m(dry.id)

@@ -31,11 +31,11 @@ def test_a_new_file_has_the_tables_the_queries_expect(tmp_path):
         assert foreign == 1
 
 
-def test_making_over_an_existing_file_is_refused(demo_file):
-    before = demo_file.read_bytes()
+def test_making_over_an_existing_file_is_refused(usual_file):
+    before = usual_file.read_bytes()
     with pytest.raises(StoreError, match="exists"):
-        create_campaign(demo_file)
-    assert demo_file.read_bytes() == before
+        create_campaign(usual_file)
+    assert usual_file.read_bytes() == before
 
 
 @pytest.mark.parametrize("content", [b"", b"hello" * 100, b"SQLite format 3\x00" + bytes(200)])
@@ -53,33 +53,33 @@ def test_a_missing_file_is_said_to_be_missing(tmp_path):
         open_campaign(tmp_path / "none.bruiser")
 
 
-def test_a_damaged_file_is_refused_and_left_alone(demo_file):
-    raw = bytearray(demo_file.read_bytes())
+def test_a_damaged_file_is_refused_and_left_alone(usual_file):
+    raw = bytearray(usual_file.read_bytes())
     raw[4096:60_000] = b"\xa5" * (60_000 - 4096)
-    demo_file.write_bytes(raw)
+    usual_file.write_bytes(raw)
     with pytest.raises(Damaged):
-        open_campaign(demo_file)
-    assert demo_file.read_bytes() == raw
+        open_campaign(usual_file)
+    assert usual_file.read_bytes() == raw
 
 
-def test_a_newer_file_is_refused_and_left_alone(demo_file):
-    with sqlite3.connect(demo_file) as raw:
+def test_a_newer_file_is_refused_and_left_alone(usual_file):
+    with sqlite3.connect(usual_file) as raw:
         raw.execute("UPDATE alembic_version SET version_num = '9999_later'")
     raw.close()
-    before = demo_file.read_bytes()
+    before = usual_file.read_bytes()
     with pytest.raises(TooNew, match="newer"):
-        open_campaign(demo_file)
-    assert demo_file.read_bytes() == before
+        open_campaign(usual_file)
+    assert usual_file.read_bytes() == before
 
 
-def test_a_second_window_opens_it_read_only(demo_file):
-    with open_campaign(demo_file) as first, open_campaign(demo_file) as second:
+def test_a_second_window_opens_it_read_only(usual_file):
+    with open_campaign(usual_file) as first, open_campaign(usual_file) as second:
         assert (first.read_only, second.read_only) == (False, True)
         with second.reading() as connection:
             assert connection.execute(sa.select(schema.lot)).first() is not None
         with pytest.raises(ReadOnly, match="read-only"), second.writing():
             pass
-    with open_campaign(demo_file) as again:
+    with open_campaign(usual_file) as again:
         assert not again.read_only
 
 
@@ -94,17 +94,17 @@ def test_an_older_file_is_backed_up_and_upgraded(tmp_path):
     assert (tmp_path / "old.bruiser.before-empty").exists()
 
 
-def test_findings_are_append_only(demo_file):
+def test_findings_are_append_only(usual_file):
     with (
-        open_campaign(demo_file) as file,
+        open_campaign(usual_file) as file,
         pytest.raises(StoreError, match="append-only"),
         file.writing() as connection,
     ):
         connection.execute(sa.update(schema.finding).values(peak_load_n=1.0))
 
 
-def test_a_failed_transaction_leaves_nothing_half(demo_file):
-    with open_campaign(demo_file) as file:
+def test_a_failed_transaction_leaves_nothing_half(usual_file):
+    with open_campaign(usual_file) as file:
         with pytest.raises(StoreError), file.writing() as connection:
             connection.execute(sa.update(schema.campaign).values(title="half"))
             connection.execute(sa.insert(schema.lot).values(id="x"))

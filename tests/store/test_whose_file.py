@@ -30,13 +30,13 @@ def write(file, text):
 
 
 @pytest.fixture
-def two(demo_file, tmp_path):
+def two(usual_file, tmp_path):
     """The open demo, and the path of another campaign."""
     other = tmp_path / "other.bruiser"
-    shutil.copyfile(demo_file, other)
+    shutil.copyfile(usual_file, other)
     with open_campaign(other) as file:
         write(file, "the other one")
-    with open_campaign(demo_file) as file:
+    with open_campaign(usual_file) as file:
         write(file, "mine")
         yield file, other
 
@@ -105,34 +105,34 @@ def killed_while_open(path):
     assert path.with_name(f"{path.name}-wal").stat().st_size > 0
 
 
-def test_a_journal_left_by_a_kill_is_read(demo_file):
-    killed_while_open(demo_file)
-    with open_campaign(demo_file) as file:
+def test_a_journal_left_by_a_kill_is_read(usual_file):
+    killed_while_open(usual_file)
+    with open_campaign(usual_file) as file:
         assert (title(file), file.notes) == ("in the journal", [])
-    assert not demo_file.with_name(f"{demo_file.name}-wal").exists()
+    assert not usual_file.with_name(f"{usual_file.name}-wal").exists()
 
 
-def test_a_journal_is_never_applied_to_a_backup_copied_over_the_file(demo_file, tmp_path):
+def test_a_journal_is_never_applied_to_a_backup_copied_over_the_file(usual_file, tmp_path):
     backup = tmp_path / "backup.bruiser"
-    shutil.copyfile(demo_file, backup)
+    shutil.copyfile(usual_file, backup)
     with closing(sqlite3.connect(backup)) as plain:
         plain.execute("UPDATE campaign SET title = 'backup'")
         plain.commit()
-    killed_while_open(demo_file)
-    shutil.copyfile(backup, demo_file)
-    with open_campaign(demo_file) as file:
+    killed_while_open(usual_file)
+    shutil.copyfile(backup, usual_file)
+    with open_campaign(usual_file) as file:
         assert title(file) == "backup"
         assert "journal is kept as" in file.notes[0]
-    kept = demo_file.with_name(f"{demo_file.name}-journal-of-another-1")
+    kept = usual_file.with_name(f"{usual_file.name}-journal-of-another-1")
     assert b"in the journal" in kept.read_bytes()
 
 
 @pytest.mark.parametrize("link", [os.symlink, os.link])
-def test_a_second_name_of_the_file_leads_to_the_same_lock(demo_file, tmp_path, link):
+def test_a_second_name_of_the_file_leads_to_the_same_lock(usual_file, tmp_path, link):
     other = tmp_path / "sub"
     other.mkdir()
-    link(demo_file, other / "linked.bruiser")
-    with open_campaign(demo_file) as file, open_campaign(other / "linked.bruiser") as second:
+    link(usual_file, other / "linked.bruiser")
+    with open_campaign(usual_file) as file, open_campaign(other / "linked.bruiser") as second:
         assert second.read_only
         assert "Another window" in second.why_read_only
         with pytest.raises(ReadOnly, match="Another window"):
@@ -143,10 +143,10 @@ def test_a_second_name_of_the_file_leads_to_the_same_lock(demo_file, tmp_path, l
         assert title(file) == "first"
 
 
-def test_the_lock_dies_with_its_process(demo_file):
-    killed_while_open(demo_file)
-    demo_file.with_name(f"{demo_file.name}.lock").write_text("of another user")
-    with open_campaign(demo_file) as file:
+def test_the_lock_dies_with_its_process(usual_file):
+    killed_while_open(usual_file)
+    usual_file.with_name(f"{usual_file.name}.lock").write_text("of another user")
+    with open_campaign(usual_file) as file:
         assert not file.read_only
 
 
@@ -193,19 +193,19 @@ def guard(folder):
     folder.chmod(0o555)
 
 
-def test_what_cannot_be_written_is_read_and_says_why(guarded, demo_file):
-    shutil.copyfile(demo_file, guarded / "demo.bruiser")
+def test_what_cannot_be_written_is_read_and_says_why(guarded, usual_file):
+    shutil.copyfile(usual_file, guarded / "demo.bruiser")
     guard(guarded)
     read_only, why, notes, seen = without_overriding(guarded / "demo.bruiser")
     assert (read_only, notes) == ("True", "")
     assert "cannot be written" in why
-    assert "Fennock" in seen
+    assert "Trial" in seen
 
 
-def test_a_journal_on_a_medium_that_cannot_be_written_is_read_too(guarded, demo_file):
-    killed_while_open(demo_file)
+def test_a_journal_on_a_medium_that_cannot_be_written_is_read_too(guarded, usual_file):
+    killed_while_open(usual_file)
     for tail in ("", "-wal"):
-        shutil.copyfile(f"{demo_file}{tail}", guarded / f"demo.bruiser{tail}")
+        shutil.copyfile(f"{usual_file}{tail}", guarded / f"demo.bruiser{tail}")
     guard(guarded)
     assert without_overriding(guarded / "demo.bruiser")[3] == "in the journal"
 
@@ -268,7 +268,7 @@ def provoked(sql, arguments=(), *, before=()):
     raise AssertionError("it did not fail")
 
 
-def test_what_the_driver_raised_is_known_by_its_code_and_not_by_its_words(tmp_path, demo_file):
+def test_what_the_driver_raised_is_known_by_its_code_and_not_by_its_words(tmp_path, usual_file):
     insert = "INSERT INTO t VALUES (?, ?)"
     full = provoked(insert, ("x", b"0" * 100_000), before=["PRAGMA max_page_count = 3"])
     assert isinstance(full, Full)
@@ -277,9 +277,9 @@ def test_what_the_driver_raised_is_known_by_its_code_and_not_by_its_words(tmp_pa
     assert type(twin) is StoreError
     assert "UNIQUE" in str(twin)
     assert isinstance(provoked(insert, ("x", b""), before=["PRAGMA query_only = 1"]), ReadOnly)
-    with closing(sqlite3.connect(demo_file, isolation_level=None, timeout=0)) as one:
+    with closing(sqlite3.connect(usual_file, isolation_level=None, timeout=0)) as one:
         one.execute("BEGIN EXCLUSIVE")
-        with closing(sqlite3.connect(demo_file, isolation_level=None, timeout=0)) as two:
+        with closing(sqlite3.connect(usual_file, isolation_level=None, timeout=0)) as two:
             with pytest.raises(sqlite3.OperationalError) as busy:
                 two.execute("BEGIN IMMEDIATE")
             assert isinstance(translate(busy.value), Busy)

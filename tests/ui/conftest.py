@@ -6,6 +6,14 @@ from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.stations.guide.view import GuideView
 from bruiser.workshop.logbook.commands import Changes
 from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import open_workshop
+
+
+@pytest.fixture
+def workshop(usual_file):
+    opened = open_workshop(usual_file)
+    yield opened
+    opened.close()
 
 
 @pytest.fixture

@@ -85,12 +85,12 @@ def test_the_shelf_tells_what_has_no_baseline(workshop, tasks):
     cordage = CordagePresenter(workshop, tasks)
     cordage.take_up(read_logbook(workshop))
     by_name = {x.name: x for x in cordage.shelf()}
-    assert by_name["K10-H"].state.startswith("not pulled")
-    assert by_name["P8-B"].state.startswith("4 straight pulls")
-    assert by_name["P8-B wet"].on_hand_m == by_name["P8-B"].on_hand_m
-    wet = by_name["P8-B wet"]
+    assert by_name["R10"].state.startswith("not pulled")
+    assert by_name["R8"].state.startswith("5 straight pulls")
+    assert by_name["R8 wet"].on_hand_m == by_name["R8"].on_hand_m
+    wet = by_name["R8 wet"]
     cordage.show_lot(wet.key)
-    assert [h.label for h in cordage.hanks()] == ["P8-B/1", "P8-B/2", "P8-B/3"]
+    assert [h.label for h in cordage.hanks()] == ["R8/1", "R8/2"]
     assert cordage.ledger()[0][3].startswith("−")
 
 
@@ -101,10 +101,10 @@ def test_the_brief_counts_the_pulls_before_a_wording(workshop):
     assert not first.late
     assert "before the first pull" in first.when
     assert second.late
-    assert "after 2 of the 4 pulls" in second.when
+    assert "after 2 of the 5 pulls" in second.when
     assert second.was.startswith("It was: breaks at the test knot at 55 %")
     assert {c.state for c in brief.claims()} == {"judged in Results"}
-    assert len(brief.claims()) == 8
+    assert len(brief.claims()) == 3
 
 
 def test_the_plan_answers_for_what_is_picked(workshop, tasks, qtbot):
@@ -113,9 +113,9 @@ def test_the_plan_answers_for_what_is_picked(workshop, tasks, qtbot):
     plan.take_up(logbook)
     lots = {x.name: x.id for x in logbook.lots}
     knot = next(k for k in logbook.knots_in_play if k.structure == "overhand-loop")
-    plan.pick((lots["N6-K"], lots["K10-H"]), (knot.id,))
+    plan.pick((lots["R8"], lots["R10"]), (knot.id,))
     names, rows = plan.matrix()
-    assert names == ("N6-K", "K10-H")
+    assert names == ("R8", "R10")
     assert [c.added for c in rows[0].cells] == [5, 5]
     assert rows[0].cells[0].done > 0
     found = plan.outlook()
@@ -125,7 +125,7 @@ def test_the_plan_answers_for_what_is_picked(workshop, tasks, qtbot):
     assert short == ""
     plan.read(plan.texts() | {"pulls": "60"})
     _, short = plan.outlook_words(plan.outlook())
-    assert "K10-H is short by" in short
+    assert "R10 is short by" in short
     plan.toggle(rows[0].cells[1].key)
     qtbot.waitUntil(lambda: not tasks.busy)
     assert plan.curve.source.startswith("stated prior")
@@ -147,4 +147,4 @@ def test_cuts_are_worked_out_when_they_are_seen_and_not_before(workshop, tasks, 
     assert plan.bench.groups == []
     plan.show_panel("bench")
     qtbot.waitUntil(lambda: not tasks.busy)
-    assert len(plan.bench.groups) == 6
+    assert len(plan.bench.groups) == 4

@@ -32,14 +32,14 @@ def test_a_revision_is_frozen_checked_and_released(desk, view, qtbot, tasks, qui
     assert q.rows() == [(LIVE, "As it is now", "not frozen yet", "")]
     assert not view.printing.check.isEnabled()
     lots = view.printing.lots.list
-    item = next(lots.item(n) for n in range(lots.count()) if "P8-B, new" in lots.item(n).text())
+    item = next(lots.item(n) for n in range(lots.count()) if "R8, new" in lots.item(n).text())
     item.setCheckState(Qt.CheckState.Checked)
     typed(view, "guide.scope", "tethers")
     press(view, "guide.make")
     settle(qtbot, tasks)
     assert [r[3] for r in q.rows()] == ["", "draft"]
     assert q.guide.scope == "tethers"
-    assert [lot.name for lot in q.guide.lots] == ["P8-B"]
+    assert [lot.name for lot in q.guide.lots] == ["R8"]
     assert not view.printing.release.isEnabled()
     press(view, "guide.check")
     assert view.printing.initials.complaint
@@ -64,14 +64,14 @@ def test_a_revision_is_frozen_checked_and_released(desk, view, qtbot, tasks, qui
 
 
 def test_what_stands_in_the_way_asks_for_its_reason(desk, view, qtbot, tasks, quick_print):
-    plain = [e for e in desk.logbook.entries if e.specimen.lot.name == "H4-W" and e.finding
+    plain = [e for e in desk.logbook.entries if e.specimen.lot.name == "T6" and e.finding
              and e.specimen.knot_a is None]  # fmt: skip
     for entry in plain:
         exclude_pull(desk.workshop, entry, "to have none")
     settle(qtbot, tasks)
     view.show_part("publish")
     q = view.publishing
-    q.want((), (lot_id(desk, "H4-W"),), "")
+    q.want((), (lot_id(desk, "T6"),), "")
     q.make_revision()
     settle(qtbot, tasks)
     q.check("OQ")
@@ -92,7 +92,7 @@ def test_what_stands_in_the_way_asks_for_its_reason(desk, view, qtbot, tasks, qu
 @pytest.mark.parametrize("kind", FILES)
 def test_every_kind_of_file_is_written(desk, view, qtbot, tasks, quick_print, tmp_path, kind):
     q = view.publishing
-    q.want(("tether-loop",), (lot_id(desk, "P8-B"),), "")
+    q.want(("tether-loop",), (lot_id(desk, "R8"),), "")
     out = tmp_path / "out"
     out.mkdir()
     q.export(kind, out / "guide")
@@ -115,7 +115,7 @@ def test_long_work_can_be_stopped_and_nothing_of_it_is_kept(desk, view, qtbot, t
 
     monkeypatch.setattr(publishing, "html_to_pdf_watched", forever)
     q = view.publishing
-    q.want(("tether-loop",), (lot_id(desk, "P8-B"),), "")
+    q.want(("tether-loop",), (lot_id(desk, "R8"),), "")
     view.show_part("publish")
     press(view, "guide.preview")
     qtbot.waitUntil(lambda: view.line.cancel.isVisible(), timeout=5_000)
@@ -138,10 +138,10 @@ def test_the_guide_as_it_is_now_is_made_anew_for_every_file(
     desk, view, qtbot, tasks, quick_print, tmp_path
 ):
     q = view.publishing
-    q.want(("tether-loop",), (lot_id(desk, "P8-B"),), "first")
+    q.want(("tether-loop",), (lot_id(desk, "R8"),), "first")
     q.preview()
     qtbot.waitUntil(lambda: q.pdf is not None and not q.busy, timeout=20_000)
-    q.want(("line-joined",), (lot_id(desk, "N6-K"),), "second")
+    q.want(("line-joined",), (lot_id(desk, "T6"),), "second")
     q.export("json", tmp_path / "now.json")
     settle(qtbot, tasks)
     made = json.loads((tmp_path / "now.json").read_text(encoding="utf-8"))

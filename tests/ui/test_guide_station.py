@@ -34,7 +34,7 @@ def listed(desk):
 
 def test_it_begins_with_a_use_of_the_brief_where_most_knots_serve_it(desk):
     assert desk.wish.use == "tether-loop"
-    assert desk.logbook.lot(desk.wish.lot_id).name == "P8-B"
+    assert desk.logbook.lot(desk.wish.lot_id).name == "R8"
     assert listed(desk)[0] == "Bowline"
     assert [key for key, _ in desk.uses()][:3] == ["tether-loop", "line-joined", "post"]
     assert desk.lots()[-1][0] == OTHER
@@ -47,7 +47,7 @@ def test_a_gauge_is_two_clicks_from_a_trace(desk, view, qtbot):
     spot = board.spot_centre(f"gauge:{key}:{Rating.SECURITY}").toPoint()
     qtbot.mouseClick(board, Qt.MouseButton.LeftButton, pos=spot)
     assert words(view, "guide.behind.heading") == "Bowline, stays tied"
-    assert "0 of 6 came out" in words(view, "guide.behind.words")
+    assert "0 of 5 came out" in words(view, "guide.behind.words")
     table = view.findChild(QTableView, "guide.pulls")
     assert [row[1][0] for row in desk.pulls()]
     first = table.visualRect(table.model().index(0, 0)).center()
@@ -83,7 +83,7 @@ def test_what_it_must_do_can_be_changed_for_now(desk, view, qtbot, tasks):
     press(view, "guide.ask.no_end")
     settle(qtbot, tasks)
     assert set(listed(desk)) < set(before)
-    assert "Butterfly loop" in listed(desk)
+    assert "Alpine butterfly" in listed(desk)
     assert words(view, "guide.subtitle").endswith("Changed for now.")
     press(view, "guide.ask.gloves")
     settle(qtbot, tasks)
@@ -100,11 +100,11 @@ def test_what_it_must_do_can_be_changed_for_now(desk, view, qtbot, tasks):
 
 
 def test_a_cordage_without_pulls_gets_its_nearest_and_no_numbers(desk, view, qtbot, tasks):
-    desk.pick_lot(lot_id(desk, "K10-H"))
+    desk.pick_lot(lot_id(desk, "R10"))
     settle(qtbot, tasks)
     said = words(view, "guide.empty")
     assert "no numbers are given" in said
-    assert "P8-B, new, dry: double braid instead of kernmantle" in said
+    assert "R8, new, dry: double braid instead of kernmantle" in said
     assert not view.choosing.chart.isVisible()
     desk.pick_lot(OTHER)
     settle(qtbot, tasks)
@@ -117,7 +117,7 @@ def test_a_cordage_without_pulls_gets_its_nearest_and_no_numbers(desk, view, qtb
     typed(view, "guide.other.diameter", "6.2 mm")
     press(view, "guide.other.find")
     assert view.diameter.complaint == ""
-    assert words(view, "guide.empty").splitlines()[2].startswith("N6-K, new, dry: 6 mm instead")
+    assert words(view, "guide.empty").splitlines()[2].startswith("N7, new, dry: 7 mm instead")
 
 
 def test_side_by_side_takes_four_at_most_and_leads_back(desk, view, qtbot):
@@ -140,15 +140,15 @@ def test_weights_move_the_order_and_are_kept_when_wanted(desk, view, qtbot, task
     assert not view.ranking.keep.isEnabled()
     for rating in Rating:
         slider = view.findChild(QSlider, f"guide.weight.{rating}")
-        slider.setValue(10 if rating is Rating.STRENGTH else 0)
+        slider.setValue(10 if rating is Rating.TYING else 0)
         settle(qtbot, tasks)
     assert listed(desk)[0] == "Figure-eight loop"
     assert desk.reweighed
     assert view.ranking.chances.figure.rows[0][0] == "Figure-eight loop"
-    assert view.ranking.parts.figure.rows[0][2] == "Strength kept"
+    assert view.ranking.parts.figure.rows[0][2] == "Quick to tie"
     press(view, "guide.weights.keep")
     settle(qtbot, tasks)
-    assert read_guide_book(desk.workshop).profiles["tether-loop"].weights[Rating.TYING] == 0
+    assert read_guide_book(desk.workshop).profiles["tether-loop"].weights[Rating.STRENGTH] == 0
     assert not desk.reweighed
     desk.workshop.undo()
     settle(qtbot, tasks)
@@ -262,7 +262,7 @@ def test_a_gauge_in_words_says_what_it_rests_on(desk):
     one = desk.choice.listed[-1].rated
     said = say_gauge(one.gauges[Rating.OPENING])
     assert "with 95 %" in said
-    assert "The pulls leave open “cut it”." in said
+    assert "The pulls leave open “mostly hand”." in said
     assert "After 60 % of the rope" in said
     missing = desk.choice.not_ranked[0].rated.gauges[Rating.OPENING]
     assert say_gauge(missing).startswith("Not measured: no knot")

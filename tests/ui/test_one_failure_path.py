@@ -15,8 +15,8 @@ from bruiser.workshop.logbook.workshop import open_workshop
 
 
 @pytest.fixture
-def window(dressed, qtbot, demo_file):
-    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=25.0))
+def window(dressed, qtbot, usual_file):
+    made = MainWindow(open_workshop(usual_file), lambda s: bench_with(s, speed=25.0))
     qtbot.addWidget(made)
     qtbot.waitUntil(lambda: not made.tasks.busy)
     yield made

@@ -11,8 +11,8 @@ DESKS = {"brief", "cordage", "knots", "plan", "results"}
 
 
 @pytest.fixture
-def window(dressed, qtbot, demo_file):
-    made = MainWindow(open_workshop(demo_file))
+def window(dressed, qtbot, usual_file):
+    made = MainWindow(open_workshop(usual_file))
     qtbot.addWidget(made)
     made.show()
     yield made
@@ -52,10 +52,10 @@ def test_the_rail_counts_without_waiting_for_the_stations(window):
     before = window.rail.waiting_at("brief")
     logbook = window.logbook
     brief_entry.withdraw_claim(claim, logbook.brief.claims_in_force[0])
-    assert before == "8 claims to test"
-    assert window.rail.waiting_at("brief") == "7 claims to test"
-    assert window.rail.waiting_at("cordage") == "8 lots"
-    assert window.rail.waiting_at("knots") == "20 in play"
+    assert before == "3 claims to test"
+    assert window.rail.waiting_at("brief") == "2 claims to test"
+    assert window.rail.waiting_at("cordage") == "5 lots"
+    assert window.rail.waiting_at("knots") == "12 in play"
 
 
 def test_every_station_can_be_shown_twice_without_a_change(window, qtbot):

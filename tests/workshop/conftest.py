@@ -34,10 +34,17 @@ def stocked(fresh):
     return fresh
 
 
+@pytest.fixture
+def workshop(usual_file):
+    opened = open_workshop(usual_file)
+    yield opened
+    opened.close()
+
+
 @pytest.fixture(scope="package")
-def logbook(shipped_demo):
-    """The demo's logbook, read once; whoever changes a campaign reads its own."""
-    opened = open_workshop(shipped_demo, read_only=True)
+def logbook(usual_campaign):
+    """The usual campaign, read once; whoever changes a campaign reads its own."""
+    opened = open_workshop(usual_campaign, read_only=True)
     found = read_logbook(opened)
     opened.close()
     return found

@@ -5,6 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from bruiser.app.build_demo import pull_specimen
 from bruiser.core.errors import InputError, LinkLost, RigError
 from bruiser.core.records.bench_book import BenchRecord
 from bruiser.core.records.methods import MethodPlan
@@ -147,7 +148,7 @@ def test_what_parts_says_its_energy_and_never_a_distance(workshop):
 def test_what_is_planned_reaches_the_simulated_bench(workshop):
     logbook = read_logbook(workshop)
     plain = next(e.specimen for e in logbook.entries if e.specimen.role is Role.KNOT)
-    lot = next(x for x in logbook.lots if x.name == "N6-K")
+    lot = next(x for x in logbook.lots if x.name == "N7")
     changed = replace(
         plain, dressing=CROSSED, lot_b=lot, method=MethodPlan("cross and reverse", (), "end to end")
     )
@@ -176,8 +177,9 @@ def test_every_training_fault_can_be_put_in_and_taken_out(workshop):
 
 
 def test_a_reading_is_kept_beside_the_one_before(workshop):
+    pull_id, _ = pull_specimen(workshop, read_logbook(workshop).next_to_pull().specimen, "TV")
     logbook = read_logbook(workshop)
-    entry = next(e for e in logbook.at(Stage.INSPECTED) if e.analysis and e.specimen.knot_a)
+    entry = logbook.by_pull[pull_id]
     trace = tracing.stored_trace(workshop, entry)
     kept = tracing.readings_of(workshop, entry.pull.id)
     settings = TraceSettings(diameter_m=0.008, slip_share=0.05)

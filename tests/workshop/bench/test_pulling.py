@@ -173,9 +173,9 @@ while True:
 """
 
 
-def test_killing_the_program_loses_no_more_than_a_quarter_second(demo_file):
+def test_killing_the_program_loses_no_more_than_a_quarter_second(usual_file):
     child = subprocess.Popen(
-        [sys.executable, "-c", KILLED, str(demo_file)], stdout=subprocess.PIPE, text=True
+        [sys.executable, "-c", KILLED, str(usual_file)], stdout=subprocess.PIPE, text=True
     )
     pull_id = child.stdout.readline().split()[1]
     taken, began = 0, time.monotonic()
@@ -187,7 +187,7 @@ def test_killing_the_program_loses_no_more_than_a_quarter_second(demo_file):
     child.wait()
     child.stdout.close()
     assert taken > 900
-    again = open_workshop(demo_file)
+    again = open_workshop(usual_file)
     with again.file.reading() as connection:
         load = pulls.load_samples(connection, pull_id).load_n
     assert len(load) >= taken - 125

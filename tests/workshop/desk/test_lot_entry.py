@@ -7,7 +7,6 @@ import pytest
 from bruiser.core.errors import Refused
 from bruiser.core.records.stock import HankKind, Move
 from bruiser.core.units import UnitChoice
-from bruiser.store import pulls
 from bruiser.workshop.desk import lot_entry
 from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
 from bruiser.workshop.desk.lot_commands import DropHank, DropLot
@@ -252,20 +251,6 @@ def test_a_hank_that_was_cut_from_stays_on_record(stocked):
     lot_entry.cut(stocked, "s1", HANK.id, 2.0)
     with pytest.raises(Refused, match="stays on record"):
         stocked.do(DropHank(HANK, received))
-
-
-def test_the_demo_ledger_balances(workshop):
-    logbook = read_logbook(workshop)
-    stock = logbook.stock
-    with workshop.file.reading() as connection:
-        loaded = {p.specimen_id for p in pulls.load_pulls(connection)}
-    for specimen_id in loaded:
-        assert stock.cut_for(specimen_id) is not None
-    for hank in stock.hanks:
-        assert 0 <= stock.left_m(hank.id) <= stock.received_m(hank.id)
-    wet = next(lot for lot in logbook.lots if lot.stock_lot_id)
-    dry = logbook.lot(wet.stock_lot_id)
-    assert stock.on_hand_m(wet.stock_id) == stock.on_hand_m(dry.id)
 
 
 def test_a_hank_too_short_for_a_straight_pull_asks_before_anything_is_planned(fresh):

@@ -46,8 +46,9 @@ def test_the_tying_sheet_tells_cues_tails_steps_and_wrong_ties(workshop):
     logbook, entry = first(workshop)
     (sheet,) = preparing.knot_sheets(logbook, entry.specimen, UNITS)
     assert sheet.where == "both ends"
+    rule = logbook.catalogue[entry.specimen.knot_a.structure].cord_rule({})
     d = 1000 * entry.specimen.lot.diameter_m
-    assert f"= {12 * d:.0f} mm" in sheet.tail_words
+    assert f"= {rule.tail_usual_d * d:.0f} mm" in sheet.tail_words
     assert all((sheet.cues[0], sheet.dressing, sheet.setting, sheet.look_alikes))
     points = preparing.check_list(logbook, entry.specimen)
     assert points == tuple(dict.fromkeys((*sheet.dressing, *sheet.setting)))

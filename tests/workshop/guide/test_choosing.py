@@ -13,62 +13,21 @@ from bruiser.core.choice.use_profile import shipped_profiles
 from bruiser.core.rating.jamming import fit_jams, jam_load
 from bruiser.core.rating.security import SecurityLimits
 from bruiser.core.rating.uncertain import interval_of, opening
-from bruiser.core.records.preparation import Hands, Verdict
-from bruiser.core.records.records import Gave, JamLevel
+from bruiser.core.records.preparation import Hands
 from bruiser.workshop.guide.choosing import Shelf, choose, lots_tested, near_lots, rate_for
 from bruiser.workshop.guide.rating_knots import Conditions, came_out_of
 from bruiser.workshop.guide.requirements import by_pulls, by_structure, say_needs
 from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.lot_results import all_results
-from tests.build import Situation, post
+from tests.usual import usual
 
 USES = shipped_profiles()
 LIMITS = RatingLimits()
-EYE = "eye against either end"
-LOOSE = "end to end, with loss"
 
 
 @pytest.fixture(scope="module")
 def shelf():
-    """A cord with loops and bends, wet and worn as well, a nylon one, and a rope never pulled."""
-    s = Situation()
-    cord = s.lot("R8", condition="new, dry")
-    wet = s.lot("R8 wet", condition="wet", stock_lot_id=cord.id, plain=(8_800.0, 9_000.0, 9_100.0))
-    worn = s.lot("T6", condition="worn", diameter_m=0.006, plain=(5_900.0, 6_000.0, 6_200.0))
-    nylon = s.lot(
-        "N7", material="nylon", construction="kernmantle", diameter_m=0.007, condition="new, dry"
-    )
-    s.lot("R10", diameter_m=0.010, condition="new, dry", plain=())
-    for loop, first in (("bowline", 7_300.0), ("figure-eight-loop", 6_700.0)):
-        loads = [first + 70 * n for n in range(5)]
-        s.pull(loop, cord, *loads, jam=JamLevel.HAND, slip_n=6_000.0)
-        s.trial(loop, cord, 8.0, 9.0, 11.0, inspected=Verdict.RIGHT)
-    rounded = {"variant": "round turn (double)", "choices": (("turns", "round-turn"),)}
-    s.pull("bowline", cord, 6_900.0, 7_000.0, 7_200.0, jam=JamLevel.WORKED, **rounded)
-    s.trial("bowline", cord, 12.0, 13.0, inspected=Verdict.RIGHT, **rounded)
-    s.pull("overhand-loop", cord, 5_900.0, 6_000.0, 6_200.0)
-    s.trial("overhand-loop", cord, 5.0, 5.5, inspected=Verdict.RIGHT)
-    butterfly = {"method": "cross and reverse", "direction": EYE}
-    s.pull("alpine-butterfly", cord, 6_500.0, 6_600.0, 6_700.0, 6_800.0, **butterfly)
-    ends = {"jam": JamLevel.HAND, "slip_n": 6_000.0}
-    s.pull("alpine-butterfly", cord, 7_000.0, 7_100.0, 7_250.0, 7_300.0, **ends)
-    s.trial("alpine-butterfly", cord, 14.0, 16.0, inspected=Verdict.RIGHT)
-    s.pull("sheet-bend", cord, 3_900.0, 4_200.0, 4_400.0, 4_600.0, gave=Gave.CAME_OUT)
-    s.pull("bowline", wet, 5_000.0, 5_200.0, 5_100.0)
-    stuck = {"jam": JamLevel.TOOL}
-    s.pull("bowline", worn, 4_000.0, 4_100.0, jam=JamLevel.HAND)
-    s.pull("bowline", worn, 3_000.0, 3_100.0, gave=Gave.CAME_OUT)
-    s.pull("figure-eight-loop", worn, 4_000.0, 4_200.0, 4_500.0, 4_600.0, **stuck)
-    early = {"gave": Gave.STOPPED, "jam": JamLevel.HAND}
-    s.pull("figure-eight-loop", nylon, 2_100.0, 2_200.0, **early)
-    s.pull("bowline", nylon, 6_000.0, 6_100.0, method="ring load")
-    s.pull(
-        "clove-hitch", nylon, 2_000.0, 2_300.0, 2_500.0, 2_700.0, gave=Gave.CAME_OUT, fixture=post()
-    )
-    gone = {"method": "cross and reverse", "gave": Gave.CAME_OUT}
-    s.pull("artillery-loop", nylon, 2_000.0, 2_100.0, 2_300.0, direction=LOOSE, **gone)
-    s.knot("artillery-loop")
-    logbook = s.logbook()
+    logbook = usual().logbook()
     gathered = gather(logbook)
     return Shelf(logbook=logbook, gathered=gathered, results=all_results(gathered))
 

@@ -48,7 +48,7 @@ def quick_pdf(html):
 
 def wanted(workshop):
     lots = {lot.name: lot.id for lot in read_logbook(workshop).lots}
-    return Wanted(uses=("tether-loop",), lot_ids=(lots["P8-B"],), scope="tethers")
+    return Wanted(uses=("tether-loop",), lot_ids=(lots["R8"],), scope="tethers")
 
 
 def publish(workshop):
@@ -107,7 +107,7 @@ def test_it_is_checked_before_it_is_released_and_the_pages_stay(workshop):
 
 def test_nothing_blocked_is_released_without_a_reason_that_is_printed(workshop):
     made, _ = publish(workshop)
-    block = Blocking("no-baseline:x", "P8-B, new, dry: no measured baseline.")
+    block = Blocking("no-baseline:x", "R8, new, dry: no measured baseline.")
     blocked = replace(made, revision=7, blocking=(block,))
     row = guides.GuideRow(
         id="g7", revision=7, made_at=made.made_at, data_revision=made.data_revision
@@ -134,7 +134,7 @@ def test_a_lot_without_plain_rope_and_an_uncommented_change_stand_in_the_way(wor
         changed, id="silent", made_at=workshop.now(), comment="", supersedes=changed.id
     )
     workshop.do(WriteCriterion(silent))
-    plain = [e for e in logbook.entries if e.specimen.lot.name == "H4-W" and e.finding
+    plain = [e for e in logbook.entries if e.specimen.lot.name == "T6" and e.finding
              and e.specimen.knot_a is None]  # fmt: skip
     for entry in plain:
         exclude_pull(workshop, entry, "to have none")
@@ -143,39 +143,37 @@ def test_a_lot_without_plain_rope_and_an_uncommented_change_stand_in_the_way(wor
     assert "without a comment" in found["criterion:silent"]
 
 
-def test_a_number_that_left_its_interval_is_listed_and_one_that_did_not_is_not(demo_guide):
+def test_a_number_that_left_its_interval_is_listed_and_one_that_did_not_is_not(guide):
     def with_strength(value):
-        first = demo_guide.results[0]
+        first = guide.results[0]
         gauges = tuple(
             replace(g, value=value, text=f"{value:.2f}") if g.rating is Rating.STRENGTH else g
             for g in first.gauges
         )
-        results = (replace(first, gauges=gauges), *demo_guide.results[1:])
-        return replace(demo_guide, revision=2, data_revision="other", results=results)
+        results = (replace(first, gauges=gauges), *guide.results[1:])
+        return replace(guide, revision=2, data_revision="other", results=results)
 
-    gauge = next(g for g in demo_guide.results[0].gauges if g.rating is Rating.STRENGTH)
-    inside = compare_guides(demo_guide, with_strength(0.5 * (gauge.low + gauge.high)))
+    gauge = next(g for g in guide.results[0].gauges if g.rating is Rating.STRENGTH)
+    inside = compare_guides(guide, with_strength(0.5 * (gauge.low + gauge.high)))
     assert inside.moved == ()
-    away = compare_guides(demo_guide, with_strength(gauge.high + 0.01))
+    away = compare_guides(guide, with_strength(gauge.high + 0.01))
     (moved,) = away.moved
-    assert (moved.knot, moved.rating) == (demo_guide.results[0].name, Rating.STRENGTH)
+    assert (moved.knot, moved.rating) == (guide.results[0].name, Rating.STRENGTH)
     assert away.lines[0] == "As many pulls count as before, but not the same findings."
     assert not beyond(GaugeFacts(rating=Rating.STRENGTH), gauge)
 
 
-def test_what_came_went_and_leads_is_said(demo_guide):
-    fewer = replace(demo_guide, results=demo_guide.results[1:], pull_count=9)
-    since = compare_guides(demo_guide, replace(fewer, revision=2, data_revision="other"))
-    assert any(demo_guide.results[0].name in line for line in since.gone)
+def test_what_came_went_and_leads_is_said(guide):
+    fewer = replace(guide, results=guide.results[1:], pull_count=9)
+    since = compare_guides(guide, replace(fewer, revision=2, data_revision="other"))
+    assert any(guide.results[0].name in line for line in since.gone)
     assert "fewer pulls count" in since.lines[0]
-    back = compare_guides(fewer, demo_guide)
-    assert any(demo_guide.results[0].name in line for line in back.new)
-    use = demo_guide.uses[0]
+    back = compare_guides(fewer, guide)
+    assert any(guide.results[0].name in line for line in back.new)
+    use = guide.uses[0]
     turned = replace(use.lists[0], rows=tuple(reversed(use.lists[0].rows)))
-    other = replace(
-        demo_guide, uses=(replace(use, lists=(turned, *use.lists[1:])), *demo_guide.uses[1:])
-    )
-    said = compare_guides(demo_guide, other).lines
+    other = replace(guide, uses=(replace(use, lists=(turned, *use.lists[1:])), *guide.uses[1:]))
+    said = compare_guides(guide, other).lines
     assert any("is first, before it was Bowline" in line for line in said)
 
 
@@ -189,8 +187,8 @@ def test_changed_limits_are_said_with_their_versions(workshop):
     assert again.limits.version == 1
 
 
-def test_a_guide_needs_something_to_write_about(workshop, demo_shelf):
-    shelf, book, campaign = demo_shelf
+def test_a_guide_needs_something_to_write_about(workshop, filled):
+    shelf, book, campaign = filled
     stamp = Stamp(1, "2026-10-01T08:00:00Z")
     with pytest.raises(InputError, match="no use"):
         make_guide(shelf, campaign, book, Wanted(uses=("kite",)), stamp)

@@ -111,7 +111,7 @@ def test_fixtures_and_the_room_are_noted(stocked):
 
 def test_what_is_expected_comes_from_pulls_then_the_rating(workshop):
     logbook = read_logbook(workshop)
-    lot = next(x for x in logbook.lots if x.name == "N6-K")
+    lot = next(x for x in logbook.lots if x.name == "R8")
     results = lot_results(logbook, lot)
     row = results.knots[0]
     specimen = replace(SPECIMEN, lot=lot, knot_a=row.knot, knot_b=row.knot)

@@ -141,7 +141,7 @@ def test_recorded_times_teach_the_plan(workshop):
     times = learn(planning.recorded_times(logbook))
     assert times[Step.PULL].count > 100
     assert times[Step.TIE].count == 0
-    lot = next(x for x in logbook.lots if x.name == "P8-B")
+    lot = next(x for x in logbook.lots if x.name == "R8")
     found = planning.outlook(
         logbook, PlanDraft(lot_ids=(lot.id,), knot_ids=(logbook.knots[0].id,)), BEGIN
     )
@@ -150,7 +150,7 @@ def test_recorded_times_teach_the_plan(workshop):
 
 def test_a_curve_rests_on_what_was_measured_or_on_the_stated_prior(workshop):
     logbook = read_logbook(workshop)
-    lot = next(x for x in logbook.lots if x.name == "N6-K")
+    lot = next(x for x in logbook.lots if x.name == "R8")
     results = lot_results(logbook, lot)
     row = results.knots[0]
     measured = pricing.precision_curve(results, row.knot)
@@ -218,7 +218,7 @@ def test_two_hundred_specimens_are_looked_ahead_at(ready):
 
 def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):
     logbook = read_logbook(workshop)
-    lot = next(x for x in logbook.lots if x.name == "N6-K")
+    lot = next(x for x in logbook.lots if x.name == "R8")
     results = lot_results(logbook, lot)
     loop = next(r.knot for r in results.knots if r.knot.structure == "bowline")
     bend = next(r.knot for r in results.knots if r.knot.structure == "sheet-bend")

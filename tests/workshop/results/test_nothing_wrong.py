@@ -54,7 +54,7 @@ def slips(workshop, lot_id, memory, **more):
 
 def test_a_corrected_diameter_changes_what_security_says_at_once(workshop):
     memory, logbook = Memory(), read_logbook(workshop)
-    lot = next(x for x in logbook.lots if x.name == "P8-B")
+    lot = next(x for x in logbook.lots if x.name == "R8")
     before = slips(workshop, lot.id, memory)
     revision = data_revision(logbook)
     workshop.do(EditLot(replace(lot, diameter_m=2 * lot.diameter_m)))
@@ -101,7 +101,7 @@ def test_security_is_judged_by_the_limits_of_the_campaign(workshop):
     limits = read_limits(workshop).security
     assert limits == strict
     logbook = read_logbook(workshop)
-    lot = next(x for x in logbook.lots if x.name == "N7-T")
+    lot = next(x for x in logbook.lots if x.name == "R8")
     memory = Memory()
     usual = slips(workshop, lot.id, memory)
     ours = slips(workshop, lot.id, memory, security=limits)
@@ -193,8 +193,8 @@ def test_a_percentage_is_read_with_or_without_its_sign(text):
     assert parse_share(text) == pytest.approx(0.031)
 
 
-def test_output_that_is_closed_early_is_no_fault(demo_file):
-    command = [sys.executable, "-m", "bruiser.app.cli", "results", str(demo_file), "--json"]
+def test_output_that_is_closed_early_is_no_fault(usual_file):
+    command = [sys.executable, "-m", "bruiser.app.cli", "results", str(usual_file), "--json"]
     piped = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE)
     piped.stdout.read(20)
     piped.stdout.close()

@@ -23,6 +23,17 @@ from bruiser.workshop.results.lot_results import Look, all_results
 from bruiser.workshop.results.slipping import slip_row
 from bruiser.workshop.results.wrap_results import default_target_n, wrap_row, wrap_tests
 
+
+@pytest.fixture(scope="module")
+def logbook(demo_shelf):
+    return demo_shelf[0].logbook
+
+
+@pytest.fixture(scope="module")
+def gathered(logbook):
+    return gather(logbook)
+
+
 STORED = Path(__file__).parents[2] / "data" / "demo-results.json"
 
 
