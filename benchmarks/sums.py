@@ -20,7 +20,7 @@ from bruiser.core.rating.efficiency import Case
 from bruiser.core.rating.rate import rate_groups
 from bruiser.core.statistics.censored import Floats, Sample, fit
 from bruiser.core.statistics.strength import OutcomeCounts
-from bruiser.core.trace import analyse_trace
+from bruiser.core.trace import analyse_trace, trace_of
 from bruiser.workshop.logbook.entries import Logbook, read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.plan.plan_cells import PlanDraft
@@ -73,9 +73,8 @@ def timings() -> Iterator[Timing]:
         for k in range(1_000)
     ]
     n = 60_000
-    time_s = np.arange(n) / 500
     load = 8_000 * np.linspace(0, 1, n) + 3 * rng.standard_normal(n)
-    travel = np.linspace(0, 0.4, n)
+    trace = trace_of(load, np.linspace(0, 0.4, n), rate_hz=500.0)
     yield beside_one_by_one(x, d)
     factor, took_s = speed_factor()
     yield Timing(
@@ -97,7 +96,7 @@ def timings() -> Iterator[Timing]:
         rows: dict[str, Callable[[], object]] = {
             "looking ahead at a plan of over 200": lambda: outlook(logbook, plan, begin),
             "full results, 1,000 groups of 10": lambda: rate_groups(cases),
-            "trace analysis, 60,000 samples": lambda: analyse_trace(time_s, load, travel),
+            "trace analysis, 60,000 samples": lambda: analyse_trace(trace),
             "reading the demo logbook": lambda: read_logbook(workshop),
             "results of all demo lots": lambda: [lot_results(logbook, p) for p in logbook.lots],
         }

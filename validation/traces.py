@@ -14,7 +14,7 @@ import numpy as np
 
 from bruiser.catalogue import load_catalogue
 from bruiser.core.records.layouts import End
-from bruiser.core.trace import TraceEnd, TraceResult, TraceSettings, analyse_trace
+from bruiser.core.trace import TraceEnd, TraceResult, TraceSettings, analyse_trace, trace_of
 from bruiser.rig.instrument import InstrumentInfo, Motion
 from bruiser.rig.simulated.bench import SimulatedBench
 from bruiser.rig.simulated.cords import CORDS
@@ -204,7 +204,7 @@ def run_trial(number: int, seed: int = SEED) -> Trial:
     """Simulate, analyse and compare one pull."""
     r = make_record(number, seed)
     settings = TraceSettings(diameter_m=r.specimen.setup.diameter_mm / 1000.0)
-    read = analyse_trace(r.time_s, r.load_n, r.travel_m, settings=settings)
+    read = analyse_trace(trace_of(r.load_n, r.travel_m, stamps_s=r.time_s), settings=settings)
     return compare(number, r, read)
 
 

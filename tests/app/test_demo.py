@@ -19,7 +19,8 @@ from bruiser.core.records.preparation import PrepStep
 from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import CROSSED, DRESSED, Gave, Role
 from bruiser.store import pulls
-from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.knot_cases import knot_cases

@@ -18,7 +18,8 @@ from bruiser.ui.stations.pull import bench_at_hand
 from bruiser.workshop.bench.instruments import InstrumentKind
 from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.simulation import inject_fault
-from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.plan.bench_entry import PutBench
 from tests.journeys.conftest import child
@@ -46,7 +47,7 @@ def loaded(qtbot, window, load_n=900.0):
 
 def travel_since(session, fault_at):
     """Seconds of samples in which the crosshead still moved after a fault."""
-    _, travel = session.recorder.snapshot()
+    travel = session.recorder.recorded().travel_m
     moved = np.flatnonzero(np.abs(np.diff(travel)) > 0)
     return (moved[-1] - fault_at) / session.instrument_info.sample_rate_hz
 
@@ -85,7 +86,7 @@ def test_wild_readings_never_end_a_pull_with_the_load_on(qtbot, window, seed):
         run,
         lambda: session.poll().samples > reached or session.phase is Phase.GAVE,
     )
-    load, _ = session.recorder.snapshot()
+    load = session.recorder.recorded().load_n
     assert np.abs(np.diff(load)).max() > 2_000
     if session.instrument.specimen.gave is None:
         assert session.phase is not Phase.GAVE
@@ -113,7 +114,7 @@ def test_a_saver_that_dies_is_on_the_screen_and_its_samples_are_stored_again(
     click(qtbot, window, "pull.again")
     assert (window.pull.unsaved, window.pull.live.fault) == (0, "")
     qtbot.keyRelease(run, Qt.Key.Key_Space)
-    load, _ = session.recorder.snapshot()
+    load = session.recorder.recorded().load_n
     pull_id = session.pull_id
     window.pull.abandon()
     entry = read_logbook(window.workshop).by_pull[pull_id]
@@ -138,7 +139,7 @@ def test_a_first_write_that_fails_loses_none_of_what_was_held_back(qtbot, window
     hold_until(qtbot, window, run, lambda: window.pull.live.highest_n > 900)
     pull_id = session.pull_id
     window.pull.abandon()
-    load, _ = session.recorder.snapshot()
+    load = session.recorder.recorded().load_n
     entry = read_logbook(window.workshop).by_pull[pull_id]
     stored = read_trace(window.workshop, entry.pull).load_n
     assert (len(stored), entry.pull.samples_lost) == (len(load), 0)
@@ -166,7 +167,7 @@ def test_nothing_closes_over_what_is_not_stored(
     out = tmp_path / "kept.csv"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
     assert window.close()
-    load, _ = session.recorder.snapshot()
+    load = session.recorder.recorded().load_n
     kept = read_trace_file(out.read_text(encoding="utf-8"))
     np.testing.assert_allclose(kept.load_n, load, atol=0.01)
 

@@ -12,13 +12,15 @@ from PyQt6.QtWidgets import QCheckBox, QFileDialog, QLineEdit, QPushButton, QWid
 from bruiser.core.records.layouts import LAYOUTS, End
 from bruiser.core.records.preparation import PrepStep, Verdict
 from bruiser.core.records.records import Gave
-from bruiser.formats.trace_file import TraceFile, write_trace_file
+from bruiser.core.trace import trace_of
+from bruiser.formats.trace_file import write_trace_file
 from bruiser.ui.kit.parts import Words
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.stations.findings.photos import PhotoRule, RuledPhoto
 from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.workshop.bench.instruments import InstrumentChoice, InstrumentKind
-from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.traces import read_trace
 from tests.journeys.conftest import child, press
 from tests.specimens import specimen_for, stored
 
@@ -157,11 +159,7 @@ def test_a_loggers_file_becomes_the_pull(qtbot, window, tmp_path, monkeypatch):
     done = next(e for e in window.logbook.at(Stage.INSPECTED) if e.analysis is not None)
     trace = read_trace(window.workshop, done.pull)
     path = tmp_path / "log.csv"
-    path.write_text(
-        write_trace_file(
-            TraceFile(time_s=trace.time_s, load_n=trace.load_n, travel_m=trace.travel_m)
-        )
-    )
+    path.write_text(write_trace_file(trace))
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(path), ""))
     window.pull.instrument.choice = InstrumentChoice(kind=InstrumentKind.LOGGER)
     window.go_to("pull")
@@ -354,8 +352,8 @@ def test_a_long_trace_is_shown(qtbot, window, monkeypatch):
 
     with window.workshop.file.writing() as connection:
         connection.exec_driver_sql("DELETE FROM trace_chunk WHERE pull_id = ?", (done.pull.id,))
-        samples = pulls.Samples(load_n=load, travel_m=time_s * 0.008)
-        pulls.append_samples(connection, done.pull.id, 0, samples)
+        samples = trace_of(load, time_s * 0.008)
+        pulls.append_samples(connection, done.pull.id, samples)
     window.go_to("findings")
     window.findings.open_earlier("")
     window.findings.open_earlier(done.pull.id)

@@ -12,7 +12,7 @@ from bruiser.ui.kit.parts import Words
 from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.running import RunState, reference_n
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
-from bruiser.workshop.logbook.entries import read_trace
+from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
 from tests.specimens import specimen_for, stored
 

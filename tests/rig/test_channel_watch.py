@@ -8,8 +8,9 @@ import numpy as np
 import pytest
 
 from bruiser.core.errors import RigError
+from bruiser.core.trace import NOTHING_YET, trace_of
 from bruiser.rig.channel_watch import ChannelWatch
-from bruiser.rig.instrument import BenchStatus, InstrumentInfo, Motion, SampleBlock, Stop
+from bruiser.rig.instrument import BenchStatus, InstrumentInfo, Motion, Stop
 from bruiser.rig.protocol import BadLine, SampleLine, Sequence, frame, parse_line
 from bruiser.rig.recorder import Recorder
 from bruiser.rig.serial.bench import SerialBench
@@ -20,7 +21,7 @@ INFO = InstrumentInfo("bench", 500.0, 20_000.0, 2.0, 1.0, False)
 def block(load, travel=None, first=0):
     load = np.asarray(load, dtype=float)
     travel = np.linspace(0, 0.01, len(load)) if travel is None else np.asarray(travel, dtype=float)
-    return SampleBlock(first, load, travel)
+    return trace_of(load, travel, first=first)
 
 
 def noisy(count, load=3_000.0):
@@ -88,7 +89,7 @@ class Bench:
 
 
 def samples(n):
-    return SampleBlock(3 * (n - 1), noisy(3), np.full(3, n / 1e4))
+    return trace_of(noisy(3), np.full(3, n / 1e4), first=3 * (n - 1))
 
 
 def recording(reads, sink=lambda _: None):
@@ -149,7 +150,7 @@ def test_a_bench_that_cannot_be_stopped_does_not_end_the_threads_unseen():
 
 
 def test_silence_in_motion_stops_the_bench_and_at_rest_it_does_not():
-    nothing = SampleBlock(0, np.empty(0), np.empty(0))
+    nothing = NOTHING_YET
     bench, recorder = recording(lambda n: samples(n) if n < 10 else nothing)
     assert bench.stopped.wait(0.5)
     assert "sends no readings" in str(recorder.trouble)

@@ -11,8 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bruiser.core.errors import InputError, LinkLost, RigError, Silent
+from bruiser.core.trace import NOTHING_YET, Channel, trace_of
 from bruiser.rig import protocol
-from bruiser.rig.instrument import Motion, SampleBlock
+from bruiser.rig.instrument import Motion
 from bruiser.rig.protocol import BadLine, Event, LineSplitter, Reply, SampleLine, Sequence
 from bruiser.rig.recorder import Recorder
 from bruiser.rig.serial.bench import SerialBench
@@ -141,7 +142,7 @@ def test_a_bench_on_a_line_is_pulled_like_any_other(device, bench):
     assert bench.status().at_target
     block = read_for(bench, 0.2)[-1]
     assert float(np.mean(block.load_n)) == pytest.approx(800, rel=0.15)
-    assert block.load2_n is not None
+    assert block.get(Channel.LOAD2) is not None
     assert bench.counts.bad_lines == 0
     with pytest.raises(RigError, match="refused"):
         bench._ask("dance")
@@ -155,7 +156,7 @@ def test_nothing_is_lost_and_samples_are_consecutive(bench):
     while sum(len(b) for b in blocks) < 500 * elapsed - 60 and time.monotonic() - began < 5:
         blocks += read_for(bench, 0.1)
         elapsed = time.monotonic() - began
-    firsts = [b.first_seq for b in blocks]
+    firsts = [b.first for b in blocks]
     assert firsts == list(np.cumsum([firsts[0], *(len(b) for b in blocks[:-1])]))
     assert sum(len(b) for b in blocks) == pytest.approx(500 * elapsed, abs=60)
 
@@ -233,8 +234,8 @@ def test_the_recorder_keeps_everything_over_a_line(device, bench):
     assert recorder.fault is None
     assert recorder.samples_lost == 0
     assert sum(len(b) for b in got) == recorder.count > 300
-    assert [b.first_seq for b in got] == list(np.cumsum([0, *(len(b) for b in got[:-1])]))
-    assert recorder.columns().load2_n is not None
+    assert [b.first for b in got] == list(np.cumsum([0, *(len(b) for b in got[:-1])]))
+    assert recorder.recorded().get(Channel.LOAD2) is not None
 
 
 def test_a_recorder_told_of_a_lost_link_keeps_what_it_has(device, bench):
@@ -259,7 +260,7 @@ class Scripted:
 
     def read(self, timeout_s):
         del timeout_s
-        return self.blocks.pop(0) if self.blocks else SampleBlock(0, np.empty(0), np.empty(0))
+        return self.blocks.pop(0) if self.blocks else NOTHING_YET
 
     def stop(self):
         self.stopped += 1
@@ -293,12 +294,12 @@ def test_a_bench_on_a_line_stops_when_its_cell_or_its_readings_are_gone(device, 
 
 def test_gaps_become_missing_samples_and_a_new_count_goes_behind(bench):
     ones = np.ones(10)
-    blocks = [SampleBlock(5, ones, ones), SampleBlock(20, ones, ones), SampleBlock(0, ones, ones)]
+    blocks = [trace_of(ones, ones, first=n) for n in (5, 20, 0)]
     got = []
     recorder = Recorder(Scripted(bench.info, blocks), got.append)
     for _ in blocks:
         recorder.step()
-    load, _ = recorder.snapshot()
+    load = recorder.recorded().load_n
     assert len(load) == 35
     assert np.isnan(load[10:15]).all()
     assert recorder.samples_lost == 5
@@ -306,7 +307,7 @@ def test_gaps_become_missing_samples_and_a_new_count_goes_behind(bench):
 
 def test_a_cell_at_its_limit_stops_the_bench_and_recording_goes_on(bench):
     over = np.full(10, 25_000.0)
-    one = Scripted(bench.info, [SampleBlock(0, over, over), SampleBlock(10, over, over)])
+    one = Scripted(bench.info, [trace_of(over, over, first=n) for n in (0, 10)])
     got = []
     recorder = Recorder(one, got.append)
     recorder.step()

@@ -6,7 +6,7 @@ import pytest
 
 from bruiser.core.errors import Full
 from bruiser.core.records.layouts import End
-from bruiser.core.trace import TraceEnd, analyse_trace
+from bruiser.core.trace import TraceEnd, analyse_trace, trace_of
 from bruiser.rig.instrument import InstrumentInfo, Motion, Stop
 from bruiser.rig.recorder import Recorder
 from bruiser.rig.simulated.bench import SimulatedBench
@@ -54,7 +54,7 @@ def test_the_analysis_finds_the_outcome_and_peak_the_simulator_knows(cord, struc
     wanted = {"broke": TraceEnd.BROKE, "came_out": TraceEnd.RAN_OUT, "capsized": TraceEnd.RAN_OUT}
     for seed in range(3):
         specimen, _, load, travel = pull(setup(cord, structure, seed * 31 + 7))
-        seen = analyse_trace(np.arange(len(load)) / 500, load, travel)
+        seen = analyse_trace(trace_of(load, travel, rate_hz=500.0))
         assert specimen.gave is not None
         assert seen.end is wanted[specimen.gave[0]]
         assert seen.peak_n == pytest.approx(specimen.highest_n, rel=0.012)
@@ -175,11 +175,11 @@ def test_blocks_reach_the_sink_in_order_and_whole():
         SimulatedSpecimen(setup("nylon kernmantle", None, 1)), INFO, 8.0, speed=math.inf
     )
     got = []
-    recorder = Recorder(bench, lambda b: got.append((b.first_seq, b.load_n.copy())))
+    recorder = Recorder(bench, lambda b: got.append((b.first, b.load_n.copy())))
     for _ in range(40):
         recorder.step()
         time.sleep(0.012)
     recorder.finish()
     assert len(got) >= 2
     assert [s for s, _ in got] == list(np.cumsum([0, *(len(v) for _, v in got[:-1])]))
-    np.testing.assert_array_equal(np.concatenate([v for _, v in got]), recorder.snapshot()[0])
+    np.testing.assert_array_equal(np.concatenate([v for _, v in got]), recorder.recorded().load_n)

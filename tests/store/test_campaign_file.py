@@ -1,4 +1,5 @@
 import sqlite3
+import zlib
 from contextlib import closing
 from importlib import import_module
 from pathlib import Path
@@ -11,12 +12,13 @@ from hypothesis import strategies as st
 
 from bruiser.core.errors import Damaged, ReadOnly, StoreError, TooNew
 from bruiser.core.records.bench_book import BenchBook
+from bruiser.core.trace import Channel, trace_of
 from bruiser.store import campaigns, pulls, schema
 from bruiser.store.bench_books import load_bench_book
 from bruiser.store.campaign_file import create_campaign, open_campaign
 from bruiser.store.guides import load_guides, load_limits, load_profiles
 from bruiser.store.stock import load_stock
-from bruiser.store.traces import decode_samples, encode_samples
+from bruiser.store.traces import decode_trace, encode_trace
 
 
 def test_a_new_file_has_the_tables_the_queries_expect(tmp_path):
@@ -120,15 +122,21 @@ loads = st.lists(st.one_of(st.floats(-2e5, 2e5), st.just(float("nan"))), min_siz
 def test_samples_come_back_as_they_were(values):
     load = np.array(values)
     travel = np.linspace(0, 1, len(load))
-    back_load, back_travel = decode_samples(encode_samples(load, travel), len(load))
-    np.testing.assert_allclose(back_load, load, atol=5.1e-4)
-    np.testing.assert_allclose(back_travel, travel, atol=5.1e-7)
+    back = decode_trace(*encode_trace(trace_of(load, travel)), len(load))
+    np.testing.assert_allclose(back[Channel.LOAD], load, atol=5.1e-4)
+    np.testing.assert_allclose(back[Channel.TRAVEL], travel, atol=5.1e-7)
+    assert set(back) == {Channel.LOAD, Channel.TRAVEL}
 
 
-@pytest.mark.parametrize("data", [b"junk", encode_samples(np.zeros(3), np.zeros(3))])
+SHORT, _ = encode_trace(trace_of(np.zeros(3), np.zeros(3)))
+
+
+@pytest.mark.parametrize(
+    "data", [b"junk", SHORT, zlib.compress(bytes(16)), zlib.compress(bytes(64))]
+)
 def test_a_spoilt_chunk_is_reported(data):
     with pytest.raises(Damaged):
-        decode_samples(data, 4)
+        decode_trace(data, None, 4)
 
 
 def test_every_migration_file_leads_to_the_head():
@@ -235,7 +243,7 @@ def test_specimens_from_before_methods_are_ramps_and_straight_pulls(tmp_path):
 
 def test_traces_from_before_further_channels_are_read_as_they_were(tmp_path):
     path = stepped_back(tmp_path / "fourth.bruiser", "0004_plan_with_methods")
-    data = encode_samples(np.arange(20.0), np.arange(20.0) / 1e3)
+    data, _ = encode_trace(trace_of(np.arange(20.0), np.arange(20.0) / 1e3))
     with closing(sqlite3.connect(path)) as plain:
         plain.execute("PRAGMA foreign_keys = OFF")
         plain.execute("INSERT INTO trace_chunk VALUES ('p', 0, 20, ?)", (data,))
@@ -244,5 +252,4 @@ def test_traces_from_before_further_channels_are_read_as_they_were(tmp_path):
         samples = pulls.load_samples(connection, "p")
         assert load_bench_book(connection).checks == ()
     np.testing.assert_allclose(samples.load_n, np.arange(20.0))
-    assert samples.load2_n is None
-    assert samples.tail_m is None
+    assert set(samples.channels) == {Channel.LOAD, Channel.TRAVEL}

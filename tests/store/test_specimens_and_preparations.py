@@ -12,10 +12,9 @@ from bruiser.core.records.bench_book import BenchRecord, Fixture, LoadCheck
 from bruiser.core.records.methods import METHODS, MethodPlan
 from bruiser.core.records.preparation import Preparation, PrepStep, in_force
 from bruiser.core.records.records import CROSSED, Pull
-from bruiser.core.trace import TraceSettings, analyse_trace
+from bruiser.core.trace import Channel, TraceSettings, analyse_trace, trace_of
 from bruiser.store import bench_books, campaigns, preparations, pulls
 from bruiser.store.campaign_file import create_campaign
-from bruiser.store.pulls import Samples
 
 OTHER = replace(LOT, id="l2", name="N6", soak_s=7_200.0, keep_s=1_200.0)
 POST = Fixture(
@@ -146,10 +145,9 @@ def test_further_channels_are_kept_and_chunks_joined(file, channels):
     more = {name: rng.normal(0, 0.01, 40) for name in channels}
     with file.writing() as c:
         for part in (slice(0, 25), slice(25, 40)):
-            chunk = Samples(
-                load_n=load[part], travel_m=travel[part], **{k: v[part] for k, v in more.items()}
-            )
-            pulls.append_samples(c, "p1", part.start, chunk)
+            extra = {k: v[part] for k, v in more.items()}
+            chunk = trace_of(load[part], travel[part], first=part.start, **extra)
+            pulls.append_samples(c, "p1", chunk)
         pulls.seal_trace(c, "p1", pulls.load_samples(c, "p1"))
         rows = c.execute(sa.text("SELECT count(*) FROM trace_chunk")).scalar()
     assert rows == 1
@@ -157,8 +155,10 @@ def test_further_channels_are_kept_and_chunks_joined(file, channels):
         found = pulls.load_samples(c, "p1")
     np.testing.assert_allclose(found.load_n, load, atol=6e-4)
     np.testing.assert_allclose(found.travel_m, travel, atol=6e-7)
-    for name in ("load2_n", "tail_m"):
-        assert (getattr(found, name) is None) == (name not in channels)
+    for name, channel in (("load2_n", Channel.LOAD2), ("tail_m", Channel.TAIL)):
+        assert (found.get(channel) is None) == (name not in channels)
+        if name in channels:
+            np.testing.assert_allclose(found.get(channel), more[name], atol=6e-4)
 
 
 def test_every_reading_of_a_trace_stays_and_the_last_one_holds(file):
@@ -169,7 +169,7 @@ def test_every_reading_of_a_trace_stays_and_the_last_one_holds(file):
     with file.writing() as c:
         for n, mean_s in enumerate((0.005, 0.1)):
             settings = TraceSettings(diameter_m=0.008, mean_s=mean_s)
-            result = analyse_trace(t, load, travel, settings=settings)
+            result = analyse_trace(trace_of(load, travel, stamps_s=t), settings=settings)
             pulls.insert_analysis(c, f"a{n}", "p1", f"t{n}", result, settings)
             kept.append((settings, result))
     with file.reading() as c:
@@ -181,7 +181,7 @@ def test_every_reading_of_a_trace_stays_and_the_last_one_holds(file):
 
 def test_a_reading_from_before_settings_were_kept_is_still_read(file):
     t = np.arange(60) / 100
-    result = analyse_trace(t, t * 100, t * 0.01)
+    result = analyse_trace(trace_of(t * 100, t * 0.01, stamps_s=t))
     with file.writing() as c:
         pulls.insert_analysis(c, "a", "p1", "t", result)
         c.execute(sa.text("UPDATE trace_analysis SET method = 'trace-1'"))

@@ -44,13 +44,9 @@ def trace_command(options: argparse.Namespace) -> int:
         print(f"note: column {column} is not known and was passed over", file=sys.stderr)
     diameter = None if options.diameter_mm is None else options.diameter_mm / 1000
     result = analyse_trace(
-        file.time_s,
-        file.load_n,
-        file.travel_m,
+        file.trace,
         capacity_n=options.capacity_n,
         settings=TraceSettings(diameter_m=diameter),
-        load2_n=file.load2_n,
-        tail_m=file.tail_m,
     )
     if "implausible_rate" in result.flags:
         print("note: is the time in seconds? The rate cannot be right.", file=sys.stderr)

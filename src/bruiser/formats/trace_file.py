@@ -8,32 +8,20 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from numpy.typing import NDArray
 
 from bruiser.core.errors import InputError
+from bruiser.core.trace import CHANNELS, Channel, Floats, Trace
 
-Floats = NDArray[np.float64]
-NEEDED = "load_N"
-COLUMNS = ("time_s", "load_N", "travel_mm", "load2_N", "tail_mm")
+TIME = "time_s"
+NEEDED = CHANNELS[Channel.LOAD].column
+COLUMNS = (TIME, *(kind.column for kind in CHANNELS.values()))
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True)
 class TraceFile:
-    """What a trace file holds, in SI units; NaN where a cell is empty.
+    """A trace as a file holds it, with the names of the columns that were passed over."""
 
-    Parameters
-    ----------
-    travel_m, load2_n, tail_m : ndarray or None
-        Channels that may be missing.
-    unknown_columns : tuple of str
-        What was passed over.
-    """
-
-    time_s: Floats
-    load_n: Floats
-    travel_m: Floats | None = None
-    load2_n: Floats | None = None
-    tail_m: Floats | None = None
+    trace: Trace
     unknown_columns: tuple[str, ...] = ()
 
 
@@ -93,7 +81,7 @@ def read_trace_file(text: str, rate_hz: float | None = None) -> TraceFile:
     count = len(arrays[NEEDED])
     if count < 2:
         raise InputError("The file has no readings below its header.", where="2")
-    time = arrays.get("time_s")
+    time = arrays.get(TIME)
     if rate_hz is not None and rate_hz > 0:
         time = np.arange(count) / rate_hz
     if time is None:
@@ -103,28 +91,22 @@ def read_trace_file(text: str, rate_hz: float | None = None) -> TraceFile:
     if np.isnan(time).any():
         at = int(np.argmax(np.isnan(time)))
         raise InputError(f"Row {at + 2}, column time_s: is empty.", where=f"{at + 2}:time_s")
-    milli = {name: arrays[name] / 1000.0 for name in ("travel_mm", "tail_mm") if name in arrays}
+    channels = {
+        channel: arrays[kind.column] / kind.in_column
+        for channel, kind in CHANNELS.items()
+        if kind.column in arrays
+    }
     unknown = tuple(n for n in header if n and n not in COLUMNS)
-    return TraceFile(
-        time_s=time,
-        load_n=arrays[NEEDED],
-        travel_m=milli.get("travel_mm"),
-        load2_n=arrays.get("load2_N"),
-        tail_m=milli.get("tail_mm"),
-        unknown_columns=unknown,
-    )
+    return TraceFile(Trace(channels=channels, stamps_s=time), unknown)
 
 
-def write_trace_file(trace: TraceFile) -> str:
+def write_trace_file(trace: Trace) -> str:
     """A trace as the same file, every channel it has."""
-    columns: list[tuple[str, Floats]] = [("time_s", trace.time_s), ("load_N", trace.load_n)]
-    for name, values, scale in (
-        ("travel_mm", trace.travel_m, 1000.0),
-        ("load2_N", trace.load2_n, 1.0),
-        ("tail_mm", trace.tail_m, 1000.0),
-    ):
+    columns: list[tuple[str, Floats]] = [(TIME, trace.time_s)]
+    for channel, kind in CHANNELS.items():
+        values = trace.get(channel)
         if values is not None:
-            columns.append((name, values * scale))
+            columns.append((kind.column, values * kind.in_column))
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow([name for name, _ in columns])

@@ -7,7 +7,8 @@ from collections.abc import Iterator
 import numpy as np
 
 from bruiser.core.errors import RigError
-from bruiser.rig.instrument import Floats, InstrumentInfo, SampleBlock
+from bruiser.core.trace import Floats, Trace
+from bruiser.rig.instrument import InstrumentInfo
 
 NOTHING_S = 0.2
 """A channel without a reading for this long has failed; with the way to the screen under 0.3 s."""
@@ -62,7 +63,7 @@ class ChannelWatch:
         self._value = np.nan
         self._run_from_m = np.nan
 
-    def look(self, block: SampleBlock) -> NoReading | None:
+    def look(self, block: Trace) -> NoReading | None:
         """Take in a block recorded in motion; what has failed, if anything."""
         limit = max(2, round(NOTHING_S * self._info.sample_rate_hz))
         for channel, values, odd in self._channels(block):
@@ -73,7 +74,7 @@ class ChannelWatch:
                 return NoReading(channel, "reads what cannot be")
         return self._look_standing(block)
 
-    def _channels(self, block: SampleBlock) -> Iterator[tuple[str, Floats, np.ndarray]]:
+    def _channels(self, block: Trace) -> Iterator[tuple[str, Floats, np.ndarray]]:
         load, travel = block.load_n, block.travel_m
         with np.errstate(invalid="ignore"):
             yield "load cell", load, np.abs(load) > _BEYOND * self._info.capacity_n
@@ -93,7 +94,7 @@ class ChannelWatch:
         counts[channel] = int(runs[-1])
         return bool((runs >= limit).any())
 
-    def _look_standing(self, block: SampleBlock) -> NoReading | None:
+    def _look_standing(self, block: Trace) -> NoReading | None:
         if self._info.stroke_m <= 0:
             return None
         needed = max(STANDING_S * self._info.sample_rate_hz, _LONGER * self._longest)

@@ -6,10 +6,7 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Protocol
 
-import numpy as np
-from numpy.typing import NDArray
-
-Floats = NDArray[np.float64]
+from bruiser.core.trace import Trace
 
 
 class Motion(StrEnum):
@@ -41,30 +38,6 @@ class InstrumentInfo:
     resolution_n: float
     stroke_m: float
     simulated: bool
-
-
-@dataclass(frozen=True)
-class SampleBlock:
-    """Consecutive samples; time follows from the sequence number and the sample rate.
-
-    Parameters
-    ----------
-    first_seq : int
-        Number of the first sample since the recording started.
-    load_n, travel_m : ndarray, shape (n,)
-        Load as the cell gave it and crosshead travel; NaN where nothing came.
-    load2_n, tail_m : ndarray, shape (n,), or None
-        A second load channel and a tail gauge, where the bench has them.
-    """
-
-    first_seq: int
-    load_n: Floats
-    travel_m: Floats
-    load2_n: Floats | None = None
-    tail_m: Floats | None = None
-
-    def __len__(self) -> int:
-        return len(self.load_n)
 
 
 @dataclass(frozen=True)
@@ -117,8 +90,8 @@ class Instrument(Protocol):
     def keep_alive(self) -> None:
         """Say that the person still holds the control."""
 
-    def read(self, timeout_s: float) -> SampleBlock:
-        """Samples since the last call; waits up to `timeout_s` for the first."""
+    def read(self, timeout_s: float) -> Trace:
+        """Samples since the last call, numbered; waits up to `timeout_s` for the first."""
 
     def status(self) -> BenchStatus:
         """The state now."""

@@ -6,13 +6,13 @@ import logging
 import threading
 import time
 from collections.abc import Callable
-from dataclasses import dataclass
 
 import numpy as np
 
 from bruiser.core.errors import BruiserError, Overrange, RigError
+from bruiser.core.trace import CHANNELS, Channel, Trace
 from bruiser.rig.channel_watch import NOTHING_S, ChannelWatch, NoReading
-from bruiser.rig.instrument import Floats, Instrument, SampleBlock
+from bruiser.rig.instrument import Instrument
 
 log = logging.getLogger(__name__)
 
@@ -20,23 +20,9 @@ COMMIT_EVERY_S = 0.15
 LONGEST_GAP = 200_000
 AT_LIMIT = 3
 
-Sink = Callable[[SampleBlock], None]
-
-
-@dataclass(frozen=True)
-class Columns:
-    """Recorded samples: equally long arrays, NaN where a reading is missing.
-
-    Parameters
-    ----------
-    load2_n, tail_m : ndarray or None
-        Channels the bench may not have.
-    """
-
-    load_n: Floats
-    travel_m: Floats
-    load2_n: Floats | None = None
-    tail_m: Floats | None = None
+Sink = Callable[[Trace], None]
+ROW = {channel: row for row, channel in enumerate(CHANNELS)}
+ALWAYS = (Channel.LOAD, Channel.TRAVEL)
 
 
 class Recorder:
@@ -64,8 +50,8 @@ class Recorder:
     def __init__(self, instrument: Instrument, sink: Sink) -> None:
         self._instrument = instrument
         self._sink = sink
-        self._table = np.empty((4, 8192))
-        self._has = [True, True, False, False]
+        self._table = np.empty((len(CHANNELS), 8192))
+        self._has = set(ALWAYS)
         self._count = 0
         self._saved = 0
         self._offset = 0
@@ -99,45 +85,27 @@ class Recorder:
         """Samples the sink has not taken yet."""
         return self._count - self._saved
 
-    def snapshot(self) -> tuple[Floats, Floats]:
-        """Load and travel recorded so far, as copies of shape (count,)."""
+    def recorded(self, since: int = 0) -> Trace:
+        """Every channel from sample `since` on, as copies."""
         with self._lock:
-            return self._table[0, : self._count].copy(), self._table[1, : self._count].copy()
+            return self._cut(slice(min(since, self._count), self._count))
 
-    def latest(self, since: int) -> tuple[Floats, Floats]:
-        """Load and travel from sample `since` on, as copies."""
+    def now(self, channel: Channel) -> float | None:
+        """What a channel shows: the mean of its last five samples, as far as they were read."""
         with self._lock:
-            stretch = slice(min(since, self._count), self._count)
-            return self._table[0, stretch].copy(), self._table[1, stretch].copy()
-
-    def tail_now(self) -> float | None:
-        """What the tail gauge shows now, in metre; None without one."""
-        return self._now(3)
-
-    def hand_now(self) -> float | None:
-        """The second load channel now, in newton; None without one."""
-        return self._now(2)
-
-    def _now(self, channel: int) -> float | None:
-        """The mean of the last five samples of a channel, as far as they were read."""
-        with self._lock:
-            if not self._has[channel] or not self._count:
+            if channel not in self._has or not self._count:
                 return None
-            last = self._table[channel, max(0, self._count - 5) : self._count]
+            last = self._table[ROW[channel], max(0, self._count - 5) : self._count]
             read = last[np.isfinite(last)]
         return float(read.mean()) if len(read) else None
 
-    def columns(self) -> Columns:
-        """Every channel recorded so far, as copies."""
-        with self._lock:
-            return self._columns(slice(0, self._count))
-
-    def _columns(self, stretch: slice) -> Columns:
-        parts = [self._table[k, stretch].copy() if self._has[k] else None for k in range(4)]
-        load, travel, load2, tail = parts
-        if load is None or travel is None:
-            raise ValueError("load and travel are always recorded")
-        return Columns(load, travel, load2, tail)
+    def _cut(self, stretch: slice) -> Trace:
+        has = [c for c in ROW if c in self._has]
+        return Trace(
+            channels={c: self._table[ROW[c], stretch].copy() for c in has},
+            first=stretch.start,
+            rate_hz=self._instrument.info.sample_rate_hz,
+        )
 
     def start(self) -> None:
         """Begin recording on threads of its own."""
@@ -207,33 +175,32 @@ class Recorder:
         while not self._ending.wait(COMMIT_EVERY_S):
             self._save()
 
-    def _append(self, block: SampleBlock) -> None:
+    def _append(self, block: Trace) -> None:
         with self._lock:
             if self._count == 0:
-                self._offset = block.first_seq
-            gap = block.first_seq - self._offset - self._count
+                self._offset = block.first
+            gap = block.first - self._offset - self._count
             if not 0 <= gap <= LONGEST_GAP:
                 # The bench counts anew: what comes is put behind what is there.
-                self._offset = block.first_seq - self._count
+                self._offset = block.first - self._count
                 gap = 0
-            missing = int(np.count_nonzero(np.isnan(block.load_n) & np.isnan(block.travel_m)))
-            self.samples_lost += gap + missing
+            self.samples_lost += gap + block.lost
             start = self._count + gap
             needed = start + len(block)
             if needed > self._table.shape[1]:
-                bigger = np.empty((4, max(needed, 2 * self._table.shape[1])))
+                bigger = np.empty((len(CHANNELS), max(needed, 2 * self._table.shape[1])))
                 bigger[:, : self._count] = self._table[:, : self._count]
                 self._table = bigger
             self._table[:, self._count : start] = np.nan
-            channels = (block.load_n, block.travel_m, block.load2_n, block.tail_m)
-            for k, values in enumerate(channels):
-                if values is not None and not self._has[k]:
-                    self._table[k, : self._count] = np.nan
-                    self._has[k] = True
-                self._table[k, start:needed] = np.nan if values is None else values
+            for channel, row in ROW.items():
+                values = block.get(channel)
+                if values is not None and channel not in self._has:
+                    self._table[row, : self._count] = np.nan
+                    self._has.add(channel)
+                self._table[row, start:needed] = np.nan if values is None else values
             self._count = needed
 
-    def _watch(self, block: SampleBlock) -> None:
+    def _watch(self, block: Trace) -> None:
         """Stop the bench when the cell is at its limit, or a channel cannot be believed."""
         top = 0.999 * self._instrument.info.capacity_n
         at_limit = int(np.count_nonzero(np.abs(block.load_n) >= top))
@@ -263,9 +230,9 @@ class Recorder:
                 return
             with self._lock:
                 first, until = self._saved, self._count
-                c = self._columns(slice(first, until))
+                block = self._cut(slice(first, until))
             try:
-                self._sink(SampleBlock(first, c.load_n, c.travel_m, c.load2_n, c.tail_m))
+                self._sink(block)
             except Exception as error:  # noqa: BLE001  (any fault must stop the bench)
                 self._save_fault = error
                 self._stop_for(error)

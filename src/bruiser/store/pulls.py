@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection
+from sqlalchemy.engine import Connection, RowMapping
 
 from bruiser.core.errors import Damaged
 from bruiser.core.records.layouts import End
@@ -23,9 +23,9 @@ from bruiser.core.records.records import (
     PullEnd,
     TailDraw,
 )
-from bruiser.core.trace import Slip, TraceEnd, TraceResult, TraceSettings
+from bruiser.core.trace import CHANNELS, Slip, Trace, TraceEnd, TraceResult, TraceSettings
 from bruiser.store import schema
-from bruiser.store.traces import Floats, decode_samples, encode_extra, encode_samples
+from bruiser.store.traces import ALWAYS_STORED, decode_trace, encode_trace
 
 ANALYSIS_METHOD = "trace-2"
 _AT_ONCE = 500
@@ -77,50 +77,36 @@ def load_pulls(connection: Connection) -> list[Pull]:
     rows = connection.execute(
         sa.select(schema.pull).order_by(schema.pull.c.started_at, schema.pull.c.id)
     ).mappings()
-    return [
-        Pull(
-            **{
-                **row,
-                "end": None if row["end"] is None else PullEnd(row["end"]),
-                "remains": None if row["remains"] is None else json.loads(row["remains"]),
-            }
-        )
-        for row in rows
-    ]
+    return [_pull(row) for row in rows]
 
 
-@dataclass(frozen=True, kw_only=True)
-class Samples:
-    """A stored trace: equally long arrays, NaN where a reading is missing."""
-
-    load_n: Floats
-    travel_m: Floats
-    load2_n: Floats | None = None
-    tail_m: Floats | None = None
-
-    def __len__(self) -> int:
-        return len(self.load_n)
-
-    @property
-    def lost(self) -> int:
-        """Places at which neither load nor travel was read."""
-        return int(np.count_nonzero(np.isnan(self.load_n) & np.isnan(self.travel_m)))
+def load_pull(connection: Connection, pull_id: str) -> Pull:
+    """One pull by its id."""
+    query = sa.select(schema.pull).where(schema.pull.c.id == pull_id)
+    return _pull(connection.execute(query).mappings().one())
 
 
-def append_samples(connection: Connection, pull_id: str, first_seq: int, s: Samples) -> None:
-    """Add a chunk of samples to a pull's trace."""
+def _pull(row: RowMapping) -> Pull:
+    return Pull(
+        **{
+            **row,
+            "end": None if row["end"] is None else PullEnd(row["end"]),
+            "remains": None if row["remains"] is None else json.loads(row["remains"]),
+        }
+    )
+
+
+def append_samples(connection: Connection, pull_id: str, trace: Trace) -> None:
+    """Add a chunk of samples to a pull's trace, at its place."""
+    data, extra = encode_trace(trace)
     connection.execute(
         sa.insert(schema.trace_chunk).values(
-            pull_id=pull_id,
-            first_seq=first_seq,
-            count=len(s),
-            data=encode_samples(s.load_n, s.travel_m),
-            extra=encode_extra(s.load2_n, s.tail_m, len(s)),
+            pull_id=pull_id, first_seq=trace.first, count=len(trace), data=data, extra=extra
         )
     )
 
 
-def load_samples(connection: Connection, pull_id: str) -> Samples:
+def load_samples(connection: Connection, pull_id: str, rate_hz: float = 0.0) -> Trace:
     """All samples of a pull, each at its place; NaN where a chunk is missing.
 
     Raises
@@ -134,28 +120,22 @@ def load_samples(connection: Connection, pull_id: str) -> Samples:
     length = max((row["first_seq"] + row["count"] for row in rows), default=0)
     if length > sum(row["count"] for row in rows) + LONGEST_GAP:
         raise Damaged("A stored trace has a gap of hours.", "The other pulls are unharmed.")
-    found = np.full((4, length), np.nan)
+    found = {channel: np.full(length, np.nan) for channel in CHANNELS}
     for row in rows:
         stretch = slice(row["first_seq"], row["first_seq"] + row["count"])
-        found[:2, stretch] = decode_samples(row["data"], row["count"])
-        if row["extra"] is not None:
-            found[2:, stretch] = decode_samples(row["extra"], row["count"])
-    load, travel, load2, tail = found
-    return Samples(
-        load_n=load,
-        travel_m=travel,
-        load2_n=None if np.isnan(load2).all() else load2,
-        tail_m=None if np.isnan(tail).all() else tail,
-    )
+        for channel, values in decode_trace(row["data"], row["extra"], row["count"]).items():
+            found[channel][stretch] = values
+    kept = {c: v for c, v in found.items() if c in ALWAYS_STORED or not np.isnan(v).all()}
+    return Trace(channels=kept, rate_hz=rate_hz)
 
 
-def seal_trace(connection: Connection, pull_id: str, samples: Samples) -> None:
+def seal_trace(connection: Connection, pull_id: str, trace: Trace) -> None:
     """Put all samples of a finished pull into one chunk in the place of those they came in."""
-    if len(samples):
+    if len(trace):
         connection.execute(
             sa.delete(schema.trace_chunk).where(schema.trace_chunk.c.pull_id == pull_id)
         )
-        append_samples(connection, pull_id, 0, samples)
+        append_samples(connection, pull_id, trace)
 
 
 def insert_analysis(

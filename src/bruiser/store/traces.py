@@ -1,6 +1,6 @@
 """How samples are packed into a trace chunk.
 
-Load in millinewton and travel in micrometre, each as 32-bit integers: differences along the
+Loads in millinewton and lengths in micrometre, each as 32-bit integers: differences along the
 samples (wrapping), bytes of equal weight put together, then zlib. A missing reading (NaN) is the
 smallest integer. One millinewton and one micrometre are finer than any cell or encoder here.
 """
@@ -10,11 +10,11 @@ from __future__ import annotations
 import zlib
 
 import numpy as np
-from numpy.typing import NDArray
 
 from bruiser.core.errors import Damaged
+from bruiser.core.trace import CHANNELS, Channel, Floats, Trace
 
-Floats = NDArray[np.float64]
+_UNREADABLE = ("A stored trace cannot be read.", "The other pulls are unharmed.")
 _MISSING = np.iinfo(np.int32).min
 
 
@@ -32,33 +32,51 @@ def _unpack(data: bytes, count: int, per_unit: float) -> Floats:
     return np.where(whole == _MISSING, np.nan, whole / per_unit)
 
 
-def encode_samples(load_n: Floats, travel_m: Floats) -> bytes:
-    """Pack equally long load and travel arrays of shape (n,)."""
-    return zlib.compress(_pack(load_n, 1e3) + _pack(travel_m, 1e6), 6)
+ALWAYS_STORED = (Channel.LOAD, Channel.TRAVEL)
+_EXTRA = tuple(channel for channel in CHANNELS if channel not in ALWAYS_STORED)
 
 
-def encode_extra(load2_n: Floats | None, tail_m: Floats | None, count: int) -> bytes | None:
-    """Pack the second load and the tail gauge of a chunk; None where there is neither."""
-    if load2_n is None and tail_m is None:
-        return None
-    nothing = np.full(count, np.nan)
-    load2 = nothing if load2_n is None else load2_n
-    tail = nothing if tail_m is None else tail_m
-    return encode_samples(load2, tail)
+def _join(trace: Trace, channels: tuple[Channel, ...]) -> bytes:
+    nothing = np.full(len(trace), np.nan)
+    packed = []
+    for channel in channels:
+        values = trace.get(channel)
+        packed.append(_pack(nothing if values is None else values, CHANNELS[channel].steps))
+    return zlib.compress(b"".join(packed), 6)
 
 
-def decode_samples(data: bytes, count: int) -> tuple[Floats, Floats]:
+def encode_trace(trace: Trace) -> tuple[bytes, bytes | None]:
+    """Pack a trace: load and travel, and all other channels where it has any of them."""
+    extra = any(trace.get(channel) is not None for channel in _EXTRA)
+    return _join(trace, ALWAYS_STORED), _join(trace, _EXTRA) if extra else None
+
+
+def decode_trace(data: bytes, extra: bytes | None, count: int) -> dict[Channel, Floats]:
     """Unpack a chunk of `count` samples.
+
+    What was stored before a channel was known holds one less.
 
     Raises
     ------
     Damaged
         If the bytes are not what was packed.
     """
+    found = _split(data, count, ALWAYS_STORED)
+    if len(found) != len(ALWAYS_STORED):
+        raise Damaged(*_UNREADABLE)
+    return found | ({} if extra is None else _split(extra, count, _EXTRA))
+
+
+def _split(data: bytes, count: int, channels: tuple[Channel, ...]) -> dict[Channel, Floats]:
     try:
         raw = zlib.decompress(data)
-        if len(raw) != 8 * count:
+        there, rest = divmod(len(raw), 4 * count)
+        if rest or there > len(channels):
             raise ValueError("wrong length")
-    except (zlib.error, ValueError) as error:
-        raise Damaged("A stored trace cannot be read.", "The other pulls are unharmed.") from error
-    return _unpack(raw[: 4 * count], count, 1e3), _unpack(raw[4 * count :], count, 1e6)
+    except (zlib.error, ValueError, ZeroDivisionError) as error:
+        raise Damaged(*_UNREADABLE) from error
+    parts = (raw[4 * count * k : 4 * count * (k + 1)] for k in range(there))
+    return {
+        channel: _unpack(part, count, CHANNELS[channel].steps)
+        for channel, part in zip(channels, parts, strict=False)
+    }

@@ -2,7 +2,8 @@ import numpy as np
 import pytest
 
 from bruiser.core.errors import TooFewPulls
-from bruiser.core.trace import TraceEnd, analyse_trace, smooth_load
+from bruiser.core.trace import TraceEnd, smooth_load
+from tests.core.trace.reading import read
 
 RATE = 500.0
 
@@ -25,7 +26,7 @@ def finish(time, load, travel, tail):
 
 def test_a_sudden_fall_is_a_break_and_the_zero_is_taken_off():
     time, load, travel = finish(*ramp(), np.full(200, 25.0))
-    seen = analyse_trace(time, load, travel)
+    seen = read(time, load, travel)
     assert seen.end is TraceEnd.BROKE
     assert seen.zero_n == pytest.approx(25, abs=1)
     assert seen.peak_n == pytest.approx(8_000, rel=0.003)
@@ -36,17 +37,17 @@ def test_a_sudden_fall_is_a_break_and_the_zero_is_taken_off():
 
 def test_a_slow_fall_is_a_run_out():
     fall = 25 + 8_000 * np.linspace(1, 0.02, 60)
-    seen = analyse_trace(*finish(*ramp(), np.r_[fall, np.full(150, 25.0)]))
+    seen = read(*finish(*ramp(), np.r_[fall, np.full(150, 25.0)]))
     assert seen.end is TraceEnd.RAN_OUT
 
 
 def test_a_load_that_stays_or_is_slacked_off_was_stopped():
     time, load, travel = ramp()
-    assert analyse_trace(time, load, travel).end is TraceEnd.STOPPED
+    assert read(time, load, travel).end is TraceEnd.STOPPED
     back = np.linspace(travel[-1], 0, 400)
     off = 25 + np.linspace(8_000, 0, 400)
     t = time[-1] + np.arange(1, 401) / RATE
-    seen = analyse_trace(np.r_[time, t], np.r_[load, off], np.r_[travel, back])
+    seen = read(np.r_[time, t], np.r_[load, off], np.r_[travel, back])
     assert seen.end is TraceEnd.STOPPED
 
 
@@ -54,7 +55,7 @@ def test_a_slip_that_costs_travel_is_the_first_slip():
     time, load, travel = ramp()
     i = int(np.searchsorted(load, 5_000))
     load[i:] -= 700.0
-    seen = analyse_trace(*finish(time, load, travel, np.full(200, 25.0)))
+    seen = read(*finish(time, load, travel, np.full(200, 25.0)))
     assert seen.first_slip_n == pytest.approx(5_000, rel=0.02)
     assert seen.slips[0].drop_n == pytest.approx(700, rel=0.1)
 
@@ -62,26 +63,26 @@ def test_a_slip_that_costs_travel_is_the_first_slip():
 def test_a_spike_is_not_the_peak():
     time, load, travel = ramp()
     load[2_000] += 9_000
-    assert analyse_trace(*finish(time, load, travel, np.full(200, 25.0))).peak_n < 8_100
+    assert read(*finish(time, load, travel, np.full(200, 25.0))).peak_n < 8_100
 
 
 def test_a_reading_at_capacity_is_flagged():
     time, load, travel = ramp(top=12_000)
-    seen = analyse_trace(time, np.minimum(load, 10_000), travel, capacity_n=10_000)
+    seen = read(time, np.minimum(load, 10_000), travel, capacity_n=10_000)
     assert "clipped" in seen.flags
 
 
 def test_travel_from_the_first_sample_leaves_no_zero():
     time, load, travel = ramp()
-    assert "no_zero" in analyse_trace(time[250:], load[250:], travel[250:]).flags
+    assert "no_zero" in read(time[250:], load[250:], travel[250:]).flags
 
 
 def test_too_short_a_trace_is_refused_and_unequal_arrays_are_a_mistake():
     few = np.zeros(5)
     with pytest.raises(TooFewPulls):
-        analyse_trace(few, few, few)
+        read(few, few, few)
     with pytest.raises(ValueError, match="length"):
-        analyse_trace(np.zeros(20), np.zeros(19), np.zeros(20))
+        read(np.zeros(20), np.zeros(19), np.zeros(20))
 
 
 def test_smoothing_keeps_the_length():
@@ -94,8 +95,8 @@ def test_the_tail_gauge_is_read_at_shares_of_the_peak():
     load_n = np.concatenate([np.zeros(500), np.linspace(0, 10_000, 3_000), np.zeros(500)])
     tail_m = 0.002 + 1e-6 * load_n
     tail_m[1_000:1_100] = np.nan
-    found = analyse_trace(time_s, load_n, None, tail_m=tail_m).draw_by_load_m
+    found = read(time_s, load_n, None, tail_m=tail_m).draw_by_load_m
     assert len(found) == 20
     assert found == pytest.approx([0.0005 * k for k in range(1, 21)], abs=4e-5)
-    assert analyse_trace(time_s, load_n, None).draw_by_load_m == ()
-    assert analyse_trace(time_s, load_n, None, tail_m=np.full(4_000, np.nan)).draw_by_load_m == ()
+    assert read(time_s, load_n, None).draw_by_load_m == ()
+    assert read(time_s, load_n, None, tail_m=np.full(4_000, np.nan)).draw_by_load_m == ()

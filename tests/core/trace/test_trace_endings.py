@@ -3,10 +3,11 @@
 import numpy as np
 import pytest
 
-from bruiser.core.trace import TraceEnd, TraceSettings, analyse_trace
+from bruiser.core.trace import TraceEnd, TraceSettings
 from bruiser.core.trace.doubts import is_spiked, is_undersampled, jumps_like_a_load
 from bruiser.core.trace.slipping import Drop, find_capsize, find_onset, is_bedding
 from bruiser.core.trace.smoothing import first_above, running_mean
+from tests.core.trace.reading import read
 
 RATE = 1_000.0
 TOP = 6_000.0
@@ -48,7 +49,7 @@ def ringing(hz, n=300, damping=0.05):
     ],
 )  # fmt: skip
 def test_a_fall_is_named_by_how_it_goes(fall, end):
-    r = analyse_trace(*ramp(fall))
+    r = read(*ramp(fall))
     assert r.end is end
     assert r.peak_n == pytest.approx(TOP, rel=0.003)
     if end is TraceEnd.BROKE:
@@ -62,7 +63,7 @@ def test_after_slips_a_quicker_fall_is_already_a_run_out():
         return np.where(up > 0.6, 0.6 + 0.05 * ((k % 200) / 200), up)
 
     fall = 0.65 * np.linspace(1, 0, 16)
-    r = analyse_trace(*ramp(fall, before=saw))
+    r = read(*ramp(fall, before=saw))
     assert r.end is TraceEnd.RAN_OUT
     assert r.first_slip_n == pytest.approx(0.65 * TOP, rel=0.05)
     assert len(r.slips) > 4
@@ -72,13 +73,13 @@ def test_a_bench_that_goes_back_was_stopped():
     t, load, travel = ramp(np.linspace(1, 0, 400))
     travel = travel.copy()
     travel[5_000:] = travel[5_000] - 0.05 * (t[5_000:] - t[5_000])
-    assert analyse_trace(t, load, travel).end is TraceEnd.STOPPED
+    assert read(t, load, travel).end is TraceEnd.STOPPED
 
 
 def test_low_rates_still_tell_a_break_from_a_run_out():
     for rate in (100.0, 200.0):
-        broke = analyse_trace(*ramp(np.zeros(20), rate))
-        out = analyse_trace(*ramp(np.linspace(1, 0, int(0.25 * rate)), rate))
+        broke = read(*ramp(np.zeros(20), rate))
+        out = read(*ramp(np.linspace(1, 0, int(0.25 * rate)), rate))
         assert (broke.end, out.end) == (TraceEnd.BROKE, TraceEnd.RAN_OUT)
 
 

@@ -5,10 +5,11 @@ import pytest
 from validation.trace_report import judge
 from validation.traces import make_record, run_trial, run_trials, summarise
 
-from bruiser.core.trace import FLAG_WORDS, TraceEnd, TraceSettings, analyse_trace
+from bruiser.core.trace import FLAG_WORDS, TraceEnd, TraceSettings
 from bruiser.core.trace.ending import break_instant
 from bruiser.core.trace.repair import fit_clock, runs_of_equal
 from bruiser.core.trace.smoothing import find_noise, median_of_three, running_mean, take_out_hum
+from tests.core.trace.reading import read
 
 RATE = 1000.0
 
@@ -28,7 +29,7 @@ def pull(seconds=6.0, top=9_000.0, seed=0, noise=2.0, broke=True):
 
 
 def seen(t, load, travel, **more):
-    return analyse_trace(t, load, travel, **more)
+    return read(t, load, travel, **more)
 
 
 def test_a_clean_pull_has_no_doubts():

@@ -10,9 +10,9 @@ from bruiser.core.errors import InputError, LinkLost, RigError
 from bruiser.core.records.bench_book import BenchRecord
 from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import CROSSED, Role
-from bruiser.core.trace import TraceSettings, analyse_trace
+from bruiser.core.trace import Channel, Trace, TraceSettings, analyse_trace, trace_of
 from bruiser.core.units import UnitChoice
-from bruiser.formats.trace_file import TraceFile, read_trace_file, write_trace_file
+from bruiser.formats.trace_file import read_trace_file, write_trace_file
 from bruiser.rig.simulated.bench import SimulatedBench
 from bruiser.workshop.bench import instruments
 from bruiser.workshop.bench.instruments import InstrumentChoice, InstrumentKind
@@ -181,19 +181,19 @@ def test_a_reading_is_kept_beside_the_one_before(workshop):
     logbook = read_logbook(workshop)
     entry = logbook.by_pull[pull_id]
     trace = tracing.stored_trace(workshop, entry)
-    kept = tracing.readings_of(workshop, entry.pull.id)
+    kept = tracing.analyses_of(workshop, entry.pull.id)
     settings = TraceSettings(diameter_m=0.008, slip_share=0.05)
     result = tracing.read_anew(trace, entry.pull, settings)
     assert len(result.slips) <= len(entry.analysis.slips)
-    tracing.keep_reading(workshop, entry.pull.id, tracing.Reading(result, settings))
-    found = tracing.readings_of(workshop, entry.pull.id)
+    tracing.keep_analysis(workshop, entry.pull.id, settings)
+    found = tracing.analyses_of(workshop, entry.pull.id)
     assert [x.settings for x in found] == [kept[-1].settings, settings]
     assert read_logbook(workshop).by_pull[entry.pull.id].analysis == result
     workshop.undo()
     assert read_logbook(workshop).by_pull[entry.pull.id].analysis == entry.analysis
     workshop.redo()
     assert read_logbook(workshop).by_pull[entry.pull.id].analysis == result
-    assert len(tracing.readings_of(workshop, entry.pull.id)) == 2
+    assert len(tracing.analyses_of(workshop, entry.pull.id)) == 2
     others = tracing.comparable(logbook, entry)
     assert entry not in others
     first = tracing.first_load_index(trace, result)
@@ -213,21 +213,16 @@ def test_settings_go_into_their_form_and_come_back():
 def test_a_trace_file_is_written_and_read_back():
     rng = np.random.default_rng(1)
     n = 300
-    made = TraceFile(
-        time_s=np.arange(n) / 100,
-        load_n=rng.normal(50, 5, n),
-        travel_m=np.linspace(0, 0.1, n),
-        load2_n=rng.normal(5, 1, n),
-        tail_m=np.linspace(0, 0.01, n),
-    )
+    made = Trace(channels={c: rng.normal(5, 1, n) for c in Channel}, rate_hz=100.0)
     made.load_n[7] = np.nan
-    back = read_trace_file(write_trace_file(made))
-    for name in ("time_s", "load_n", "travel_m", "load2_n", "tail_m"):
-        np.testing.assert_allclose(getattr(back, name), getattr(made, name), rtol=1e-9)
+    back = read_trace_file(write_trace_file(made)).trace
+    np.testing.assert_allclose(back.time_s, made.time_s, rtol=1e-9)
+    for channel in Channel:
+        np.testing.assert_allclose(back.get(channel), made.get(channel), rtol=1e-9)
     semicolons = "load_N;travel_mm\n1;2\n\n3;4\n"
-    found = read_trace_file(semicolons, 50.0)
+    found = read_trace_file(semicolons, 50.0).trace
     assert list(found.time_s) == [0.0, 0.02]
     assert list(found.travel_m) == [0.002, 0.004]
     with pytest.raises(InputError, match="Row 3, column time_s"):
         read_trace_file("time_s,load_N\n0,1\n,2\n")
-    assert analyse_trace(made.time_s, made.load_n, None).flags
+    assert analyse_trace(trace_of(made.load_n, rate_hz=100.0)).flags

@@ -15,7 +15,8 @@ from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.pull_end import close_interrupted_pulls
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
-from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace
+from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
 
 
@@ -40,7 +41,8 @@ def test_a_pull_is_recorded_analysed_and_waits_for_its_findings(workshop):
     session = session_for(workshop)
     session.arm()
     hold(session, lambda live: live.phase is Phase.GAVE)
-    load, travel = session.recorder.snapshot()
+    trace = session.recorder.recorded()
+    load, travel = trace.load_n, trace.travel_m
     session.finish(PullEnd.GAVE)
     entry = read_logbook(workshop).next_to_inspect()
     assert entry.specimen == session.specimen
@@ -122,7 +124,7 @@ def test_a_full_disk_keeps_the_samples_until_they_can_be_stored(workshop, monkey
     assert not session.armed
     with pytest.raises(Full):
         session.finish(PullEnd.STOPPED)
-    load, _ = session.recorder.snapshot()
+    load = session.recorder.recorded().load_n
     monkeypatch.setattr(pulls, "append_samples", stored)
     session.finish(PullEnd.STOPPED)
     entry = read_logbook(workshop).next_to_inspect()

@@ -10,6 +10,7 @@ from bruiser.core.errors import Damaged, InputError
 from bruiser.core.records.bench_book import BenchBook, BenchRecord
 from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import Pull, PullEnd
+from bruiser.core.trace import trace_of
 from bruiser.rig.instrument import InstrumentInfo
 from bruiser.rig.serial.passive import PassiveIndicator, PassiveSettings
 from bruiser.store import pulls
@@ -24,8 +25,9 @@ from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.pull_end import close_interrupted_pulls, close_pull
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.running import acts_for
-from bruiser.workshop.findings.tracing import readings_of
-from bruiser.workshop.logbook.entries import read_logbook, read_trace
+from bruiser.workshop.findings.tracing import analyses_of
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.traces import read_trace
 from tests.build import SPECIMEN
 
 BENCH = BenchRecord(
@@ -52,9 +54,7 @@ def begun(workshop, rate_hz=100.0):
 def add(workshop, first, load):
     load = np.asarray(load, dtype=float)
     with workshop.file.writing() as connection:
-        pulls.append_samples(
-            connection, "p1", first, pulls.Samples(load_n=load, travel_m=load / 1e5)
-        )
+        pulls.append_samples(connection, "p1", trace_of(load, load / 1e5, first=first))
 
 
 def test_a_chunk_that_was_never_stored_leaves_a_gap_that_is_counted_and_moves_nothing(stocked):
@@ -81,7 +81,7 @@ def test_an_interrupted_pull_is_read_by_the_diameter_of_its_cord_and_its_gaps_ar
     add(stocked, 0, np.arange(300.0))
     add(stocked, 320, np.arange(320.0, 600.0))
     assert close_interrupted_pulls(stocked) == ("p1",)
-    (read,) = readings_of(stocked, "p1")
+    (read,) = analyses_of(stocked, "p1")
     assert read.settings.diameter_m == SPECIMEN.lot.diameter_m
     assert read_logbook(stocked).by_pull["p1"].pull.samples_lost == 20
 

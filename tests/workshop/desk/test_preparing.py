@@ -13,7 +13,7 @@ from bruiser.core.records.preparation import Hands, PrepStep, Verdict
 from bruiser.core.records.records import Gave, JamLevel
 from bruiser.core.units import UnitChoice
 from bruiser.formats.photo import LARGEST_PX, take_in
-from bruiser.formats.trace_file import TraceFile, write_trace_file
+from bruiser.formats.trace_file import write_trace_file
 from bruiser.workshop.bench.recording import record_by_hand, record_from_file
 from bruiser.workshop.desk import preparing
 from bruiser.workshop.desk.preparing import TyingDraft
@@ -21,7 +21,8 @@ from bruiser.workshop.findings.directions import direction_matrix
 from bruiser.workshop.findings.history import history
 from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft, draft_of
 from bruiser.workshop.findings.photos import drop_photo, keep_photo, read_picture
-from bruiser.workshop.logbook.entries import Stage, read_logbook, read_trace, seconds_of
+from bruiser.workshop.logbook.entries import Stage, read_logbook, seconds_of
+from bruiser.workshop.logbook.traces import read_trace
 
 UNITS = UnitChoice()
 
@@ -171,11 +172,7 @@ def test_a_hand_scale_and_a_loggers_file_are_pulls_too(workshop, tmp_path):
     other, _ = pull_specimen(workshop, entry.specimen, "TV")
     trace = read_trace(workshop, read_logbook(workshop).by_pull[other].pull)
     path = tmp_path / "logged.csv"
-    path.write_text(
-        write_trace_file(
-            TraceFile(time_s=trace.time_s, load_n=trace.load_n, travel_m=trace.travel_m)
-        )
-    )
+    path.write_text(write_trace_file(trace))
     _, entry = first(workshop)
     logged = record_from_file(workshop, entry.specimen, path, 0.008, 25_000.0)
     found = read_logbook(workshop).by_pull

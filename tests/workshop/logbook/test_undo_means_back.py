@@ -49,10 +49,8 @@ from bruiser.workshop.findings import photos as photo_commands
 from bruiser.workshop.findings.excluding import Exclude
 from bruiser.workshop.findings.history import history
 from bruiser.workshop.findings.tracing import (
-    Reading,
     Reanalyse,
-    read_anew,
-    readings_of,
+    analyses_of,
     stored_trace,
 )
 from bruiser.workshop.guide import book as guide_book
@@ -60,6 +58,7 @@ from bruiser.workshop.guide.book import read_guide_book
 from bruiser.workshop.guide.publishing import KeepGuide, StepGuide
 from bruiser.workshop.logbook import commands
 from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.traces import AnalysisKey
 from bruiser.workshop.logbook.workshop import create_workshop
 from bruiser.workshop.plan import bench_entry
 from bruiser.workshop.results.gathering import gather
@@ -309,9 +308,8 @@ class Deeds:
         if not trace or len(trace.load_n) < 10:
             return None
         by = TraceSettings(diameter_m=0.008, slip_share=self.rng.choice((0.02, 0.05, 0.1)))
-        result = read_anew(trace, entry.pull, by)
         return Reanalyse(
-            id=self.new(), pull_id=entry.pull.id, made_at=self.w.now(), after=Reading(result, by)
+            AnalysisKey(id=self.new(), pull_id=entry.pull.id, made_at=self.w.now()), by
         )
 
     def keep_photo(self):
@@ -467,7 +465,7 @@ class Deeds:
 def answers(workshop):
     """What every query answers, as one text: not the rows, nor the record of what was undone."""
     logbook = read_logbook(workshop)
-    traces = [readings_of(workshop, e.pull.id) for e in logbook.entries if e.pull is not None]
+    traces = [analyses_of(workshop, e.pull.id) for e in logbook.entries if e.pull is not None]
     book = read_guide_book(workshop)
     state = [(e.specimen.code, logbook.state(e), e.window, e.sheet) for e in logbook.entries]
     pictures = [

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from bruiser.core.errors import TooFewPulls
+from bruiser.core.trace.channels import Channel, Trace
 from bruiser.core.trace.doubts import is_spiked, is_undersampled, jumps_like_a_load
 from bruiser.core.trace.drawing import draw_by_load
 from bruiser.core.trace.ending import Ending, find_ending, last_good
@@ -31,29 +32,19 @@ _MOVED_M = 5e-5
 
 
 def analyse_trace(
-    time_s: Floats,
-    load_n: Floats,
-    travel_m: Floats | None,
-    *,
-    capacity_n: float | None = None,
-    settings: TraceSettings | None = None,
-    load2_n: Floats | None = None,
-    tail_m: Floats | None = None,
+    trace: Trace, *, capacity_n: float | None = None, settings: TraceSettings | None = None
 ) -> TraceResult:
     """Read a pull.
 
     Parameters
     ----------
-    time_s, load_n, travel_m : ndarray, shape (n,)
-        Time in second, load in newton as the cell gave it, crosshead travel in metre. NaN is a
-        missing reading. Without travel (None) there is no stiffness, energy or rate, and slips are
-        told by time.
+    trace : Trace
+        As it was recorded, with its time. Without travel there is no stiffness, energy or rate,
+        and slips are told by time; a second load gives the advantage, a tail gauge the draw.
     capacity_n : float, optional
         Capacity of the load cell; readings at it are flagged ``clipped``.
     settings : TraceSettings, optional
         What to go by.
-    load2_n, tail_m : ndarray, shape (n,), optional
-        A second load channel and a tail gauge.
 
     Returns
     -------
@@ -64,7 +55,7 @@ def analyse_trace(
     TooFewPulls
         If there are fewer than 10 samples.
     ValueError
-        If the arrays differ in length.
+        If the trace has no time.
 
     Notes
     -----
@@ -73,21 +64,19 @@ def analyse_trace(
     a change of form, secant stiffness from 10 to 50 %, energy, rate from 10 to 90 %, doubts.
     """
     by = TraceSettings() if settings is None else settings
-    lengths = {len(x) for x in (time_s, load_n, travel_m) if x is not None}
-    if len(lengths) != 1:
-        raise ValueError("time, load and travel differ in length")
-    if len(load_n) < 10:
+    if len(trace) < 10:
         raise TooFewPulls("The trace has fewer than 10 samples.", "Nothing can be read off it.")
+    travel_m = trace.get(Channel.TRAVEL)
     known = travel_m is not None and _moves(travel_m)
-    travel = travel_m if travel_m is not None and known else np.zeros(len(load_n))
+    travel = travel_m if travel_m is not None and known else np.zeros(len(trace))
     r = repair(
-        np.asarray(time_s, dtype=np.float64),
-        np.array(load_n, dtype=np.float64),
+        np.asarray(trace.time_s, dtype=np.float64),
+        np.array(trace.load_n, dtype=np.float64),
         np.asarray(travel, dtype=np.float64),
     )
     if not known:
         r.flags.add("no_travel")
-    return _Reading(r, by, known, capacity_n, load2_n, tail_m).result()
+    return _Reading(r, by, known, capacity_n, trace).result()
 
 
 def _moves(travel_m: Floats) -> bool:
@@ -106,13 +95,12 @@ class _Reading:
         by: TraceSettings,
         has_travel: bool,
         capacity_n: float | None,
-        load2_n: Floats | None,
-        tail_m: Floats | None,
+        trace: Trace,
     ) -> None:
         self.r, self.by, self.has_travel = r, by, has_travel
         self.n = max(r.length, min(10, len(r.load_n)))
         self.time, self.travel = r.time_s[: self.n], r.travel_m[: self.n]
-        self.load2, self.tail = load2_n, tail_m
+        self.load2, self.tail = trace.get(Channel.LOAD2), trace.get(Channel.TAIL)
         self._crossings: dict[float, int] = {}
         raw = r.load_n[: self.n]
         if not has_travel:

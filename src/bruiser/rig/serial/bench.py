@@ -10,12 +10,12 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from bruiser.core.errors import LinkLost, RigError, Silent
+from bruiser.core.trace import NOTHING_YET, Trace, trace_of
 from bruiser.rig.instrument import (
     BenchStatus,
     InstrumentInfo,
     Motion,
     Remains,
-    SampleBlock,
     Stop,
 )
 from bruiser.rig.protocol import (
@@ -239,7 +239,7 @@ class SerialBench:
         del attempt
         return None
 
-    def read(self, timeout_s: float) -> SampleBlock:
+    def read(self, timeout_s: float) -> Trace:
         """Samples since the last call; places of lost ones are NaN.
 
         Raises
@@ -276,10 +276,10 @@ def _number(text: str) -> float:
     return value
 
 
-def _block(taken: list[tuple[int, SampleLine]]) -> SampleBlock:
+def _block(taken: list[tuple[int, SampleLine]]) -> Trace:
     """Placed samples as arrays, NaN where a place is empty."""
     if not taken:
-        return SampleBlock(0, np.empty(0), np.empty(0))
+        return NOTHING_YET
     first, last = taken[0][0], taken[-1][0]
     table = np.full((4, last - first + 1), np.nan)
     for place, s in taken:
@@ -288,4 +288,4 @@ def _block(taken: list[tuple[int, SampleLine]]) -> SampleBlock:
         table[:, place - first] = load, s.travel_mm / 1000, s.load2_n, s.tail_mm / 1000
     hand = None if np.isnan(table[2]).all() else table[2]
     tail = None if np.isnan(table[3]).all() else table[3]
-    return SampleBlock(first, table[0], table[1], hand, tail)
+    return trace_of(table[0], table[1], load2_n=hand, tail_m=tail, first=first)

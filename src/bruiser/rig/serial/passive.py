@@ -9,8 +9,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bruiser.core.errors import InputError, Silent
+from bruiser.core.trace import Trace, trace_of
 from bruiser.core.units import si_factor
-from bruiser.rig.instrument import BenchStatus, InstrumentInfo, Motion, Remains, SampleBlock, Stop
+from bruiser.rig.instrument import BenchStatus, InstrumentInfo, Motion, Remains, Stop
 from bruiser.rig.serial.line import SerialLine
 
 SILENCE_S = 3.0
@@ -144,7 +145,7 @@ class PassiveIndicator:
         )
         line.forget()
 
-    def read(self, timeout_s: float) -> SampleBlock:
+    def read(self, timeout_s: float) -> Trace:
         """Readings since the last call, without travel."""
         text = self._rest + self._line.read(timeout_s).decode("ascii", "replace")
         *lines, self._rest = re.split(r"[\r\n]+", text)
@@ -164,7 +165,7 @@ class PassiveIndicator:
         first, self._count = self._count, self._count + len(loads)
         if len(loads):
             self._fit_clock(now)
-        return SampleBlock(first, loads - self._tare_n, np.zeros(len(loads)))
+        return trace_of(loads - self._tare_n, np.zeros(len(loads)), first=first)
 
     def _fit_clock(self, now: float) -> None:
         """Fit the rate to every arrival so far, by the running sums of the regression."""

@@ -10,12 +10,12 @@ from dataclasses import replace
 
 import numpy as np
 
+from bruiser.core.trace import Trace, trace_of
 from bruiser.rig.instrument import (
     BenchStatus,
     InstrumentInfo,
     Motion,
     Remains,
-    SampleBlock,
     Stop,
 )
 from bruiser.rig.simulated.sensor import Sensor
@@ -184,7 +184,7 @@ class SimulatedBench:
         """Stop; there is no line to let go of."""
         self.stop()
 
-    def read(self, timeout_s: float) -> SampleBlock:
+    def read(self, timeout_s: float) -> Trace:
         """Samples due since the last call."""
         if 1.0 < self._speed < math.inf:
             # Whoever commands the bench must come by the lock, also when the model lags behind.
@@ -202,7 +202,7 @@ class SimulatedBench:
         elapsed = (self._clock() - self._began) * self._speed
         return int(elapsed * self.info.sample_rate_hz) - self._produced
 
-    def _produce(self, count: int) -> SampleBlock:
+    def _produce(self, count: int) -> Trace:
         dt = 1.0 / self.info.sample_rate_hz
         load, travel = np.empty(count), np.empty(count)
         hand, tail = np.empty(count), np.empty(count)
@@ -223,12 +223,13 @@ class SimulatedBench:
         self._produced += count
         seen = self.sensor.sense(load, first) - self._tare_n
         step = self.info.resolution_n
-        return SampleBlock(
-            first,
+        return trace_of(
             seen,
             np.round(travel, 2) / 1000.0,
-            np.round(hand / step) * step if self._channels > 2 else None,
-            np.round(tail, 1) / 1000.0 if self._channels > 3 else None,
+            load2_n=np.round(hand / step) * step if self._channels > 2 else None,
+            tail_m=np.round(tail, 1) / 1000.0 if self._channels > 3 else None,
+            first=first,
+            rate_hz=self.info.sample_rate_hz,
         )
 
     def _step(self, dt: float) -> None:

@@ -11,7 +11,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from bruiser.rig.instrument import Motion, SampleBlock, Stop
+from bruiser.core.trace import Channel, Trace
+from bruiser.rig.instrument import Motion, Stop
 from bruiser.rig.protocol import SEQUENCE, LineSplitter, SampleFlag, checksum, frame
 from bruiser.rig.simulated.bench import SimulatedBench
 
@@ -191,10 +192,11 @@ class BenchDevice:
             self._out += b"\n"
         self._frame_block(block)
 
-    def _frame_block(self, block: SampleBlock) -> None:
+    def _frame_block(self, block: Trace) -> None:
         flags, dt_ms = self._flags(), 1000.0 / self.bench.info.sample_rate_hz
         lines = []
         top = 0.999 * self.bench.info.capacity_n
+        travel, hand, tail = block.travel_m, block.get(Channel.LOAD2), block.get(Channel.TAIL)
         for k in range(len(block)):
             load = float(block.load_n[k])
             mark = flags | (SampleFlag.SATURATED if abs(load) >= top else 0)
@@ -203,13 +205,12 @@ class BenchDevice:
                 load = 0.0
             number = self._seq % SEQUENCE
             body = (
-                f"S,{number},{int(self._seq * dt_ms)},{load:.1f},"
-                f"{1000 * block.travel_m[k]:.2f},{int(mark)}"
+                f"S,{number},{int(self._seq * dt_ms)},{load:.1f},{1000 * travel[k]:.2f},{int(mark)}"
             )
-            if self.channels > 2 and block.load2_n is not None:
-                body += f",{block.load2_n[k]:.1f}"
-            if self.channels > 3 and block.tail_m is not None:
-                body += f",{1000 * block.tail_m[k]:.1f}"
+            if self.channels > 2 and hand is not None:
+                body += f",{hand[k]:.1f}"
+            if self.channels > 3 and tail is not None:
+                body += f",{1000 * tail[k]:.1f}"
             lines.append(frame(body))
             self._seq += 1
         if len(self._out) < _MOST_WAITING:

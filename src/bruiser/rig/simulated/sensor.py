@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.rig.instrument import Floats
+from bruiser.core.trace import Floats
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from enum import Enum
 
 import numpy as np
 
-from bruiser.rig.instrument import Floats
+from bruiser.core.trace import Floats
 
 
 class _Branch(Enum):

@@ -7,21 +7,27 @@ from collections.abc import Mapping
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.trace import TRACE_END_WORDS, Floats, TraceResult, TraceSettings
+from bruiser.core.trace import (
+    NOTHING_YET,
+    TRACE_END_WORDS,
+    Floats,
+    Trace,
+    TraceResult,
+    TraceSettings,
+)
 from bruiser.core.units import si_factor
 from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop.findings.tracing import (
-    Reading,
+    analyses_of,
     comparable,
     first_load_index,
-    keep_reading,
+    keep_analysis,
     read_anew,
     read_settings,
-    readings_of,
     settings_texts,
     stored_trace,
 )
-from bruiser.workshop.logbook.entries import Entry, Logbook, TraceRecord
+from bruiser.workshop.logbook.entries import Entry, Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 MOST_SLIPS = 200
@@ -36,14 +42,11 @@ class TraceDesk(Desk):
         super().__init__(workshop)
         self.logbook = logbook
         self.entry: Entry = logbook.by_pull[pull_id]
-        found = stored_trace(workshop, self.entry)
-        self.trace = found or TraceRecord(
-            time_s=np.empty(0), load_n=np.empty(0), travel_m=np.empty(0)
-        )
-        kept = readings_of(workshop, pull_id)
+        self.trace = stored_trace(workshop, self.entry) or NOTHING_YET
+        kept = analyses_of(workshop, pull_id)
         self.count = len(kept)
         base = TraceSettings(diameter_m=self.entry.specimen.lot.diameter_m)
-        self.kept = Reading(kept[-1].result, kept[-1].settings) if kept else None
+        self.kept = kept[-1].result if kept else None
         self.settings = kept[-1].settings if kept else base
         self.result: TraceResult | None = kept[-1].result if kept else None
         self.against = "travel"
@@ -59,9 +62,7 @@ class TraceDesk(Desk):
         x = "time (s)" if self.against == "time" else f"travel ({self.units.length})"
         return x, f"load ({self.units.force})"
 
-    def _xy(
-        self, trace: TraceRecord, seen: TraceResult | None, align: bool
-    ) -> tuple[Floats, Floats]:
+    def _xy(self, trace: Trace, seen: TraceResult | None, align: bool) -> tuple[Floats, Floats]:
         zero = 0.0 if seen is None else seen.zero_n
         x = trace.time_s
         if self.against == "travel":
@@ -120,7 +121,7 @@ class TraceDesk(Desk):
     @property
     def may_keep(self) -> bool:
         """Whether what is shown differs from what is kept."""
-        changed = self.kept is None or self.result != self.kept.result
+        changed = self.kept is None or self.result != self.kept
         return changed and self.result is not None and not self.workshop.read_only
 
     def keep(self) -> None:
@@ -128,9 +129,8 @@ class TraceDesk(Desk):
         pull, result = self.entry.pull, self.result
         if pull is None or result is None:
             return
-        after = Reading(result, self.settings)
-        if self.attempt(lambda: keep_reading(self.workshop, pull.id, after)):
-            self.kept = after
+        if self.attempt(lambda: keep_analysis(self.workshop, pull.id, self.settings)):
+            self.kept = result
             self.count += 1
             self.reading_changed.emit()
 

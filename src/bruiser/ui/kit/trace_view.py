@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from bruiser.core.trace import TRACE_END_WORDS, TraceResult
+from bruiser.core.trace import TRACE_END_WORDS, Trace, TraceResult
 from bruiser.core.units import UnitChoice, si_factor
 from bruiser.figures.trace_chart import TraceNote, trace_figure
 from bruiser.ui.canvas.figure_view import FigureView
-from bruiser.workshop.logbook.entries import TraceRecord
 
 
 class TraceView(FigureView):
@@ -14,15 +13,13 @@ class TraceView(FigureView):
 
     def __init__(self, name: str) -> None:
         super().__init__(name)
-        self._trace: TraceRecord | None = None
+        self._trace: Trace | None = None
         self._seen: TraceResult | None = None
         self._units = UnitChoice()
         self.resized.connect(self._draw)
         self.setMinimumHeight(110)
 
-    def show_trace(
-        self, trace: TraceRecord | None, seen: TraceResult | None, units: UnitChoice
-    ) -> None:
+    def show_trace(self, trace: Trace | None, seen: TraceResult | None, units: UnitChoice) -> None:
         """Show a trace; None clears it."""
         self._trace, self._seen, self._units = trace, seen, units
         self._draw()

@@ -7,8 +7,9 @@ import math
 import numpy as np
 from numpy.lib.stride_tricks import sliding_window_view
 
+from bruiser.core.trace import Floats
 from bruiser.core.trace.live import LiveSlips
-from bruiser.rig.instrument import Floats, Instrument
+from bruiser.rig.instrument import Instrument
 
 GAVE_SHARE = 0.15
 """A load that stays under this share of the highest, without travelling back: it gave."""

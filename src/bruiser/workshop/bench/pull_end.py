@@ -2,30 +2,11 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from bruiser.core.records.records import PullEnd
-from bruiser.core.trace import TraceResult, TraceSettings, analyse_trace
+from bruiser.core.trace import TraceSettings
 from bruiser.store import campaigns, pulls
+from bruiser.workshop.logbook.traces import AnalysisKey, analyse_and_store
 from bruiser.workshop.logbook.workshop import Workshop
-
-
-def analyse_samples(
-    samples: pulls.Samples,
-    sample_rate_hz: float,
-    capacity_n: float,
-    settings: TraceSettings | None = None,
-) -> TraceResult:
-    """What the analysis reads off stored samples."""
-    return analyse_trace(
-        np.arange(len(samples)) / sample_rate_hz,
-        samples.load_n,
-        samples.travel_m,
-        capacity_n=capacity_n,
-        settings=settings,
-        load2_n=samples.load2_n,
-        tail_m=samples.tail_m,
-    )
 
 
 def close_pull(
@@ -45,15 +26,12 @@ def close_pull(
     lost.
     """
     with workshop.file.writing() as connection:
-        samples = pulls.load_samples(connection, pull_id)
-        lost = max(samples_lost, samples.lost)
+        trace = pulls.load_samples(connection, pull_id, sample_rate_hz)
+        lost = max(samples_lost, trace.lost)
         pulls.end_pull(connection, pull_id, workshop.now(), end, remains, lost, sample_rate_hz)
-        pulls.seal_trace(connection, pull_id, samples)
-        if len(samples) >= 10:
-            result = analyse_samples(samples, sample_rate_hz, capacity_n, settings)
-            pulls.insert_analysis(
-                connection, workshop.new_id(), pull_id, workshop.now(), result, settings
-            )
+        pulls.seal_trace(connection, pull_id, trace)
+        key = AnalysisKey(id=workshop.new_id(), pull_id=pull_id, made_at=workshop.now())
+        analyse_and_store(connection, key, trace, capacity_n, settings)
 
 
 def close_interrupted_pulls(workshop: Workshop) -> tuple[str, ...]:

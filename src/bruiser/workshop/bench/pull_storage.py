@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 from bruiser.core.errors import BruiserError
 from bruiser.core.records.records import Pull
-from bruiser.rig.instrument import SampleBlock
+from bruiser.core.trace import Trace
 from bruiser.store import pulls
 from bruiser.workshop.logbook.commands import Changes
 from bruiser.workshop.logbook.workshop import Workshop
@@ -36,7 +36,7 @@ class PullStorage:
         self._workshop = workshop
         self._rate_now = rate_now
         self._stored_rate_hz = 0.0
-        self._held_back: list[SampleBlock] = []
+        self._held_back: list[Trace] = []
         self._lock = threading.Lock()
 
     def begin(self, pull: Pull) -> None:
@@ -51,12 +51,12 @@ class PullStorage:
             with self._workshop.file.writing() as connection:
                 pulls.insert_pull(connection, pull)
                 for block in self._held_back:
-                    pulls.append_samples(connection, pull.id, block.first_seq, _samples(block))
+                    pulls.append_samples(connection, pull.id, block)
             self._stored_rate_hz = pull.sample_rate_hz
             self.pull_id, self._held_back = pull.id, []
         self._workshop.announce(Changes(frozenset({"pull"}), (pull.id,)))
 
-    def take(self, block: SampleBlock) -> None:
+    def take(self, block: Trace) -> None:
         """Store a block for good; called from the recorder's saving thread."""
         with self._lock:
             if self.pull_id is None:
@@ -64,13 +64,7 @@ class PullStorage:
                 return
         rate_hz = self._rate_now()
         with self._workshop.file.writing() as connection:
-            pulls.append_samples(connection, self.pull_id, block.first_seq, _samples(block))
+            pulls.append_samples(connection, self.pull_id, block)
             if rate_hz != self._stored_rate_hz:
                 pulls.set_sample_rate(connection, self.pull_id, rate_hz)
         self._stored_rate_hz = rate_hz
-
-
-def _samples(block: SampleBlock) -> pulls.Samples:
-    return pulls.Samples(
-        load_n=block.load_n, travel_m=block.travel_m, load2_n=block.load2_n, tail_m=block.tail_m
-    )

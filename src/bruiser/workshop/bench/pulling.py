@@ -9,10 +9,9 @@ import numpy as np
 
 from bruiser.core.errors import StoreError
 from bruiser.core.records.records import Pull, PullEnd, Specimen
-from bruiser.core.trace import TraceSettings
+from bruiser.core.trace import Channel, Floats, TraceSettings
 from bruiser.rig.instrument import Instrument, InstrumentInfo, Motion, Stop
 from bruiser.rig.recorder import Recorder
-from bruiser.store.traces import Floats
 from bruiser.workshop.bench.live_pull import Limits, Live, Phase
 from bruiser.workshop.bench.live_readings import BLANK_S, ZERO_S, LiveReadings
 from bruiser.workshop.bench.pull_end import close_pull
@@ -203,9 +202,9 @@ class PullSession:
 
     def poll(self) -> Live:
         """Take in the new samples and say where things stand; call at screen rate."""
-        load, travel = self._recorder.latest(self._readings.seen)
-        if len(load):
-            self._take_in(load, travel)
+        new = self._recorder.recorded(self._readings.seen)
+        if len(new):
+            self._take_in(new.load_n, new.travel_m)
         elif self._nothing_comes:
             self._readings.blank()
         status = self._instrument.status()
@@ -232,7 +231,7 @@ class PullSession:
             at_target=status.at_target,
             limit=self._limit,
             slips=self._readings.slips,
-            drawn_m=self._recorder.tail_now(),
+            drawn_m=self._recorder.now(Channel.TAIL),
         )
 
     @property
@@ -247,7 +246,8 @@ class PullSession:
     def _rate_now(self) -> float:
         """Travel rate over the last half second."""
         rate_hz = self._instrument.info.sample_rate_hz
-        _, travel = self._recorder.latest(max(0, self._readings.seen - max(2, int(0.5 * rate_hz))))
+        since = max(0, self._readings.seen - max(2, int(0.5 * rate_hz)))
+        travel = self._recorder.recorded(since).travel_m
         travel = travel[np.isfinite(travel)]
         if len(travel) < 2:
             return 0.0
@@ -282,7 +282,7 @@ class PullSession:
     def _take_in(self, load: Floats, travel: Floats) -> None:
         readings, phase = self._readings, self._phase
         if readings.zero_unknown and self.zero_taken:
-            readings.take_zero(self._recorder.snapshot()[0])
+            readings.take_zero(self._recorder.recorded().load_n)
         if phase in (Phase.PULLING, Phase.HELD, Phase.SLACKING):
             self._under_load += len(load)
         readings.take_in(load, travel, pulling=phase is Phase.PULLING)

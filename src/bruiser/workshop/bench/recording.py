@@ -8,7 +8,7 @@ import numpy as np
 
 from bruiser.core.errors import InputError
 from bruiser.core.records.records import Pull, PullEnd, Specimen
-from bruiser.core.trace import TraceSettings
+from bruiser.core.trace import Channel, Trace, TraceSettings
 from bruiser.formats.trace_file import read_trace_file
 from bruiser.store import pulls
 from bruiser.workshop.bench.pull_end import close_pull
@@ -49,7 +49,7 @@ def record_from_file(
         text = path.read_text(encoding="utf-8-sig")
     except (OSError, UnicodeDecodeError) as error:
         raise InputError(f"{path.name} cannot be read.", "Export it as CSV in UTF-8.") from error
-    read = read_trace_file(text)
+    read = read_trace_file(text).trace
     steps = np.diff(read.time_s)
     step = float(np.median(steps))
     if not step > 0 or float(np.abs(steps - step).max()) > max(_UNEVEN * step, 1e-3):
@@ -58,13 +58,11 @@ def record_from_file(
             "Export it at a constant sample rate, or look into it with bruiser-cli trace.",
         )
     rate_hz = round(1 / step, 6)
-    travel = np.zeros(len(read.load_n)) if read.travel_m is None else read.travel_m
     pull = _begin(workshop, specimen, LOGGER, rate_hz, rate_m_s, capacity_n, technician)
-    samples = pulls.Samples(
-        load_n=read.load_n, travel_m=travel, load2_n=read.load2_n, tail_m=read.tail_m
-    )
+    still = {Channel.TRAVEL: np.zeros(len(read))}
+    trace = Trace(channels={**still, **read.channels}, rate_hz=rate_hz)
     with workshop.file.writing() as connection:
-        pulls.append_samples(connection, pull.id, 0, samples)
+        pulls.append_samples(connection, pull.id, trace)
     close_pull(
         workshop,
         pull.id,

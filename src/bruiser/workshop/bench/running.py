@@ -11,6 +11,7 @@ from bruiser.core.records.layouts import End
 from bruiser.core.records.programme import Act, Move, programme
 from bruiser.core.records.readings import Reading, Takes, opens_by_hand
 from bruiser.core.records.records import JamLevel, Lot, PullEnd, Specimen
+from bruiser.core.trace import Channel
 from bruiser.store import readings
 from bruiser.workshop.bench.live_pull import Live, Phase
 from bruiser.workshop.bench.live_readings import GAVE_SHARE
@@ -223,7 +224,9 @@ class MethodRun:
             self.state = RunState.HOLDING
         elif act.move is Move.ASK:
             self.state = RunState.ASKING
-            hand = self._session.recorder.hand_now() if act.takes is Takes.TWO_LOADS else None
+            hand = (
+                self._session.recorder.now(Channel.LOAD2) if act.takes is Takes.TWO_LOADS else None
+            )
             if hand is not None:
                 self.answer_value(hand, "from the bench's second channel")
             elif act.approach:

@@ -8,63 +8,41 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bruiser.core.records.records import Pull
-from bruiser.core.trace import TraceResult, TraceSettings, analyse_trace
+from bruiser.core.trace import Trace, TraceResult, TraceSettings, analyse_trace
 from bruiser.core.units import UnitChoice
 from bruiser.store import pulls
 from bruiser.store.campaign_file import Connection
 from bruiser.workshop.logbook.commands import Changes, Command
-from bruiser.workshop.logbook.entries import Entry, Logbook, TraceRecord, read_trace
+from bruiser.workshop.logbook.entries import Entry, Logbook
 from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.logbook.traces import AnalysisKey, analyse_and_store, read_trace
 from bruiser.workshop.logbook.workshop import Workshop
 
 
 @dataclass(frozen=True)
-class Reading:
-    """A result with what it went by."""
-
-    result: TraceResult
-    settings: TraceSettings
-
-
-@dataclass(frozen=True, kw_only=True)
 class Reanalyse(Command):
-    """Keep another reading of a trace; the earlier ones stay."""
+    """Read a stored trace by other settings and keep that; the earlier analyses stay."""
 
-    id: str
-    pull_id: str
-    made_at: str
-    after: Reading
+    key: AnalysisKey
+    settings: TraceSettings
     title: str = "keep the new reading of the trace"
 
     def apply(self, connection: Connection) -> Changes:
-        pulls.insert_analysis(
-            connection,
-            self.id,
-            self.pull_id,
-            self.made_at,
-            self.after.result,
-            self.after.settings,
-        )
-        return Changes(frozenset({"trace_analysis"}), (self.pull_id,))
+        pull = pulls.load_pull(connection, self.key.pull_id)
+        trace = pulls.load_samples(connection, pull.id, pull.sample_rate_hz)
+        analyse_and_store(connection, self.key, trace, pull.capacity_n, self.settings)
+        return Changes(frozenset({"trace_analysis"}), (pull.id,))
 
 
-def readings_of(workshop: Workshop, pull_id: str) -> list[pulls.StoredAnalysis]:
-    """Every reading ever kept of a pull, oldest first."""
+def analyses_of(workshop: Workshop, pull_id: str) -> list[pulls.StoredAnalysis]:
+    """Every analysis ever kept of a pull, oldest first."""
     with workshop.file.reading() as connection:
         return pulls.load_analysis_history(connection, pull_id)
 
 
-def read_anew(trace: TraceRecord, pull: Pull, settings: TraceSettings) -> TraceResult:
+def read_anew(trace: Trace, pull: Pull, settings: TraceSettings) -> TraceResult:
     """What a stored trace says by some settings."""
-    return analyse_trace(
-        trace.time_s,
-        trace.load_n,
-        trace.travel_m,
-        capacity_n=pull.capacity_n,
-        settings=settings,
-        load2_n=trace.load2_n,
-        tail_m=trace.tail_m,
-    )
+    return analyse_trace(trace, capacity_n=pull.capacity_n, settings=settings)
 
 
 def settings_texts(settings: TraceSettings, units: UnitChoice) -> dict[str, str]:
@@ -109,14 +87,13 @@ def read_settings(
     )
 
 
-def keep_reading(workshop: Workshop, pull_id: str, after: Reading) -> None:
-    """Store another reading of a pull's trace as the one that holds."""
-    workshop.do(
-        Reanalyse(id=workshop.new_id(), pull_id=pull_id, made_at=workshop.now(), after=after)
-    )
+def keep_analysis(workshop: Workshop, pull_id: str, settings: TraceSettings) -> None:
+    """Store another analysis of a pull's trace, by some settings, as the one that holds."""
+    key = AnalysisKey(id=workshop.new_id(), pull_id=pull_id, made_at=workshop.now())
+    workshop.do(Reanalyse(key, settings))
 
 
-def first_load_index(trace: TraceRecord, seen: TraceResult) -> int:
+def first_load_index(trace: Trace, seen: TraceResult) -> int:
     """The sample at which the load is first a fiftieth of the peak: where traces are aligned."""
     above = trace.load_n - seen.zero_n > 0.02 * seen.peak_n
     first = int(np.argmax(above))
@@ -129,6 +106,6 @@ def comparable(logbook: Logbook, entry: Entry) -> list[Entry]:
     return [e for e in others if e.pull is not None and e.analysis is not None and e is not entry]
 
 
-def stored_trace(workshop: Workshop, entry: Entry) -> TraceRecord | None:
+def stored_trace(workshop: Workshop, entry: Entry) -> Trace | None:
     """A specimen's trace; None where it was not pulled."""
     return None if entry.pull is None else read_trace(workshop, entry.pull)

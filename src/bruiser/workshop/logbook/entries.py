@@ -8,8 +8,6 @@ from datetime import datetime
 from enum import StrEnum
 from functools import cached_property
 
-import numpy as np
-
 from bruiser.catalogue import Structure, load_catalogue, parse_structure
 from bruiser.core.choice.brief import Brief
 from bruiser.core.records.bench_book import BenchBook
@@ -30,7 +28,6 @@ from bruiser.core.trace import TraceResult
 from bruiser.store import bench_books, briefs, campaigns, preparations, pulls, readings, stock
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.readings import Photo
-from bruiser.store.traces import Floats
 from bruiser.workshop.logbook.workshop import Workshop
 
 
@@ -288,24 +285,3 @@ def as_tied(specimen: Specimen, steps: Iterable[Preparation]) -> Specimen:
     tails = tuple(replace(t, length_m=lengths.get(t.key, t.length_m)) for t in specimen.tails)
     set_load = specimen.set_load_n if sheet.set_load_n is None else sheet.set_load_n
     return replace(specimen, tails=tails, set_load_n=set_load)
-
-
-@dataclass(frozen=True, kw_only=True)
-class TraceRecord:
-    """A stored trace as it was recorded: load before zero, travel, and the time of each."""
-
-    time_s: Floats
-    load_n: Floats
-    travel_m: Floats
-    load2_n: Floats | None = None
-    tail_m: Floats | None = None
-
-
-def read_trace(workshop: Workshop, pull: Pull) -> TraceRecord:
-    """Read a pull's samples."""
-    with workshop.file.reading() as connection:
-        s = pulls.load_samples(connection, pull.id)
-    time_s = np.arange(len(s)) / pull.sample_rate_hz
-    return TraceRecord(
-        time_s=time_s, load_n=s.load_n, travel_m=s.travel_m, load2_n=s.load2_n, tail_m=s.tail_m
-    )

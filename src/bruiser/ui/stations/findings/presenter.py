@@ -11,7 +11,7 @@ from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.records.layouts import End, PlaceKind
 from bruiser.core.records.outcomes import possible_findings
 from bruiser.core.records.records import JAM_WORDS, Gave, JamLevel, PullEnd
-from bruiser.core.trace import TRACE_END_WORDS
+from bruiser.core.trace import TRACE_END_WORDS, Trace
 from bruiser.core.units import parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
@@ -23,8 +23,9 @@ from bruiser.workshop.findings.inspecting import (
     draft_of,
     knot_still_tied,
 )
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, TraceRecord, read_trace
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
 from bruiser.workshop.logbook.method_summary import method_summary
+from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
 
 _GAVE_WORDS = {
@@ -289,7 +290,7 @@ class FindingsPresenter(Desk):
                 lines.append(f"knot {knot['end']}: {JAM_WORDS[level]}, {knot['untie_s']:.0f} s.")
         return lines
 
-    def trace(self) -> TraceRecord | None:
+    def trace(self) -> Trace | None:
         """The recorded samples."""
         if self.entry is None or self.entry.pull is None:
             return None

@@ -8,14 +8,13 @@ import time
 from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 
-import numpy as np
 from PyQt6.QtCore import QTimer, pyqtSignal
 
 from bruiser.core.errors import BruiserError, StoreError
 from bruiser.core.records.layouts import End
 from bruiser.core.records.programme import Act, runs_latched
 from bruiser.core.records.records import JamLevel, PullEnd, Specimen
-from bruiser.formats.trace_file import TraceFile, write_trace_file
+from bruiser.formats.trace_file import write_trace_file
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop.bench.instruments import BenchRules
@@ -311,17 +310,7 @@ class BenchDriver(Desk):
         session = self.session
         if session is None:
             return False
-        c, rate = session.recorder.columns(), session.instrument_info.sample_rate_hz
-        time_s = np.arange(len(c.load_n)) / rate
-        text = write_trace_file(
-            TraceFile(
-                time_s=time_s,
-                load_n=c.load_n,
-                travel_m=c.travel_m,
-                load2_n=c.load2_n,
-                tail_m=c.tail_m,
-            )
-        )
+        text = write_trace_file(session.recorder.recorded())
         try:
             path.write_text(text, encoding="utf-8")
         except OSError as error:

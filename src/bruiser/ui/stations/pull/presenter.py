@@ -307,11 +307,9 @@ class PullPresenter(Desk):
         if self.session is None:
             return np.empty(0), np.empty(0)
         force, length = self._factors()
-        load, travel = self.session.recorder.snapshot()
-        along = travel / length
-        if self.against_time:
-            along = np.arange(len(load)) / self.session.instrument_info.sample_rate_hz
-        return along, (load - self.session.zero_n) / force
+        trace = self.session.recorder.recorded()
+        along = trace.time_s if self.against_time else trace.travel_m / length
+        return along, (trace.load_n - self.session.zero_n) / force
 
     def slip_samples(self) -> list[int]:
         """The samples at which something slipped."""

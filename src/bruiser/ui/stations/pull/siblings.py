@@ -6,7 +6,8 @@ from collections.abc import Sequence
 
 from bruiser.core.trace import Floats
 from bruiser.core.units import UnitChoice, si_factor
-from bruiser.workshop.logbook.entries import Entry, read_trace
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
 
 

@@ -10,6 +10,7 @@ from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Progress
 from bruiser.core.rating.efficiency import Against
+from bruiser.core.trace import Trace
 from bruiser.core.units import parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
@@ -17,8 +18,9 @@ from bruiser.ui.stations.results.sheet import Behind, Sheet
 from bruiser.ui.stations.results.sheets import SHEETS, Chosen, Material
 from bruiser.workshop.findings.excluding import exclude_pull, restore_pull
 from bruiser.workshop.guide.book import read_limits
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, TraceRecord, read_trace
+from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
 from bruiser.workshop.logbook.pull_words import pull_rows, pull_words
+from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.results.gathering import Group
 from bruiser.workshop.results.lot_results import LotResults
@@ -252,7 +254,7 @@ class ResultsPresenter(Desk):
         entry = self.selected_entry()
         return "" if entry is None else pull_words(entry, self.units)
 
-    def trace(self) -> TraceRecord | None:
+    def trace(self) -> Trace | None:
         """Samples of the open pull."""
         entry = self.selected_entry()
         if entry is None or entry.pull is None:
