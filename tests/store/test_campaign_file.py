@@ -139,6 +139,16 @@ def test_a_spoilt_chunk_is_reported(data):
         decode_trace(data, None, 4)
 
 
+def test_a_chunk_from_before_a_channel_was_known_is_read_without_it():
+    data, extra = encode_trace(
+        trace_of(np.zeros(5), np.zeros(5), load2_n=np.arange(5.0), tail_m=np.ones(5))
+    )
+    older = zlib.compress(zlib.decompress(extra)[: 4 * 5])
+    found = decode_trace(data, older, 5)
+    assert set(found) == {Channel.LOAD, Channel.TRAVEL, Channel.LOAD2}
+    np.testing.assert_allclose(found[Channel.LOAD2], np.arange(5.0))
+
+
 def test_every_migration_file_leads_to_the_head():
     folder = Path(schema.__file__).parent / "migrations" / "versions"
     assert max(p.stem for p in folder.glob("0*.py")) == schema.HEAD
