@@ -4,11 +4,20 @@ import pytest
 from bruiser.core.records.layouts import LAYOUTS
 from bruiser.core.records.records import Gave
 from bruiser.figures.display import Box, Disc, Line, Text
-from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
+from bruiser.figures.ladder import (
+    Ladder,
+    LadderMark,
+    LadderRow,
+    ladder_figure,
+    ladder_row,
+    share_axis,
+)
 from bruiser.figures.scales import round_step, ticks
 from bruiser.figures.strip import StripState, strip_figure
 from bruiser.figures.trace_chart import TraceNote, thin_out, trace_figure
 from bruiser.ui.theme.tokens import CHALK, PITCH, TEXT
+
+ROPE = share_axis("plain rope")
 
 
 def tokens_of(figure):
@@ -37,9 +46,12 @@ def test_every_place_of_every_strip_can_be_tapped(layout, gave):
 
 def test_the_ladder_shows_every_pull_by_its_shape():
     kinds = ("broke", "came_out", "outlasted")
-    marks = tuple(LadderMark(k, k, 0.5 + 0.1 * i, k) for i, k in enumerate(kinds))
-    row = LadderRow("k", "Bowline", "", marks, 0.6, 0.5, 2.0, "60 %", "50 to 200")
-    figure = ladder_figure(Ladder("t", (row,), (0.97, 1.03)), 280, 120)
+    marks = tuple(LadderMark(key=k, kind=k, at=0.5 + 0.1 * i, label=k) for i, k in enumerate(kinds))
+    row = ladder_row(
+        ROPE, key="k", name="Bowline", counts="", marks=marks, interval=(0.6, 0.5, 2.0)
+    )
+    assert (row.value_text, row.range_text) == ("60 %", "50 to 200")
+    figure = ladder_figure(Ladder(title="t", rows=(row,), axis=ROPE, band=(0.97, 1.03)), 280, 120)
     assert [s.key for s in figure.spots] == list(kinds)
     assert [r[8] for r in figure.rows] == list(kinds)
     assert {t.style for t in figure.shapes if isinstance(t, Text)} <= set(TEXT)
@@ -50,8 +62,8 @@ def test_the_ladder_shows_every_pull_by_its_shape():
 
 @pytest.mark.parametrize("rows", [0, 1, 30])
 def test_a_ladder_of_any_length_draws(rows):
-    row = LadderRow("k", "x" * 90, "", (), value_text="")
-    assert ladder_figure(Ladder("t", (row,) * rows), 280, 120).height > 0
+    row = LadderRow(key="k", name="x" * 90, counts="", marks=())
+    assert ladder_figure(Ladder(title="t", rows=(row,) * rows, axis=ROPE), 280, 120).height > 0
 
 
 def test_thinning_keeps_the_extremes():

@@ -21,7 +21,15 @@ from bruiser.figures.jam_charts import (
     jam_ladder,
     level_shapes,
 )
-from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure, mark_shapes
+from bruiser.figures.ladder import (
+    Ladder,
+    LadderAxis,
+    LadderMark,
+    ladder_figure,
+    ladder_row,
+    mark_shapes,
+    share_axis,
+)
 from bruiser.figures.rungs import MatrixCell, Rung, Rungs, matrix_figure, rungs_figure
 from bruiser.figures.slip_charts import (
     CriterionCell,
@@ -38,17 +46,35 @@ from bruiser.figures.wrap_chart import WrapBound, WrapChart, WrapPoint, wrap_fig
 from bruiser.formats.figure_files import figure_csv, figure_svg, figure_tsv
 from bruiser.ui.theme.tokens import CHALK
 
+ROPE = share_axis("plain rope")
 
-def ladder_row(n, marks=3, **more):
+
+def a_row(n, marks=3, **more):
     kinds = (Outcome.BROKE, Outcome.CAME_OUT, Outcome.OUTLASTED)
     pulls = tuple(
-        LadderMark(f"p{n}-{k}", kinds[k % 3], 0.5 + 0.05 * k, f"S-{k}", k == 1)
+        LadderMark(
+            key=f"p{n}-{k}", kind=kinds[k % 3], at=0.5 + 0.05 * k, label=f"S-{k}", left_out=k == 1
+        )
         for k in range(marks)
     )
-    return LadderRow(
-        f"r{n}", f"Knot {n}", "3 broke", pulls, 0.55, 0.5, 0.6, "55 %", "50 to 60", "ab",
-        floor=0.42, floor_text="42 %", mean=0.52, behind=f"n:r{n}", tooltip="t", **more,
-    )  # fmt: skip
+    return ladder_row(
+        ROPE,
+        key=f"r{n}",
+        name=f"Knot {n}",
+        counts="3 broke",
+        marks=pulls,
+        interval=(0.55, 0.5, 0.6),
+        letters="ab",
+        floor=0.42,
+        mean=0.52,
+        behind=f"n:r{n}",
+        tooltip="t",
+        **more,
+    )
+
+
+def a_ladder(*numbers, **more):
+    return Ladder(title="Strength", rows=tuple(a_row(n) for n in numbers), axis=ROPE, **more)
 
 
 JAM_MARKS = (
@@ -69,7 +95,7 @@ CLAIMS = (
 
 FIGURES = {
     "ladder": lambda w, h: ladder_figure(
-        Ladder("Strength", tuple(ladder_row(n) for n in range(4)), (0.97, 1.03)), w, h
+        a_ladder(*range(4), band=(0.97, 1.03)), w, h
     ),
     "draw": lambda w, h: draw_figure(
         DrawChart(
@@ -178,7 +204,7 @@ def test_what_the_spots_lead_to_stands_in_the_table_too(key):
 
 
 def test_a_pull_that_is_left_out_stays_on_the_ladder_crossed_through():
-    figure = ladder_figure(Ladder("t", (ladder_row(0),)), 250, 90)
+    figure = ladder_figure(a_ladder(0), 250, 90)
     left_out = [row for row in figure.rows if row[-1] == "yes"]
     assert [row[7] for row in left_out] == ["S-1"]
     plain = mark_shapes(Outcome.BROKE, 5, 5, 1)
@@ -188,21 +214,32 @@ def test_a_pull_that_is_left_out_stays_on_the_ladder_crossed_through():
 
 
 def test_the_ladder_grows_where_its_rows_do_not_fit():
-    few = ladder_figure(Ladder("t", tuple(ladder_row(n) for n in range(3))), 250, 90)
-    many = ladder_figure(Ladder("t", tuple(ladder_row(n) for n in range(40))), 250, 90)
+    few = ladder_figure(a_ladder(*range(3)), 250, 90)
+    many = ladder_figure(a_ladder(*range(40)), 250, 90)
     assert few.height <= 90
     assert many.height > 300
 
 
 def test_a_load_ladder_has_nothing_at_a_hundred_percent():
     marks = (
-        LadderMark("p", Outcome.BROKE, 9_000.0, "S-1"),
-        LadderMark("q", Outcome.BROKE, 8_000.0, "S-2"),
+        LadderMark(key="p", kind=Outcome.BROKE, at=9_000.0, label="S-1"),
+        LadderMark(key="q", kind=Outcome.BROKE, at=8_000.0, label="S-2"),
     )
-    row = LadderRow("r", "Bowline", "2 broke", marks, 8_500.0, 7_000.0, 30_000.0)
-    figure = ladder_figure(
-        Ladder("Load held", (row,), say=lambda v: f"{v / 1000:g} kN", loads=True), 250, 90
+    kn = LadderAxis(
+        say=lambda v: f"{v / 1000:g} kN", bare=lambda v: f"{v / 1000:g}", measure="load (N)"
     )
+    row = ladder_row(
+        kn,
+        key="r",
+        name="Bowline",
+        counts="2 broke",
+        marks=marks,
+        interval=(8_500.0, 7_000.0, 30_000.0),
+    )
+    figure = ladder_figure(Ladder(title="Load held", rows=(row,), axis=kn), 250, 90)
+    assert "load (N)" in figure.header
+    assert "share" not in " ".join(figure.header)
+    assert (row.value_text, row.range_text) == ("8.5 kN", "7 to 30")
     said = [s.text for s in figure.shapes if isinstance(s, Text)]
     assert "plain rope" not in said
     assert any(text.endswith(" kN") for text in said)

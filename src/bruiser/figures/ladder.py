@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import assert_never
+from typing import TypedDict, Unpack, assert_never
 
 from bruiser.core.records.records import Outcome
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Shape, Spot, Text
@@ -12,27 +12,52 @@ from bruiser.figures.frame import in_percent
 from bruiser.figures.scales import ticks
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
+class LadderAxis:
+    """What a ladder measures along: shares of a reference, or loads.
+
+    Parameters
+    ----------
+    say, bare : callable
+        A value with its unit, and as it stands in a range.
+    measure : str
+        What its values are, as a column is headed.
+    reference : str
+        What stands at 100 %; empty where nothing does.
+    """
+
+    say: Callable[[float], str]
+    bare: Callable[[float], str]
+    measure: str = "share"
+    reference: str = ""
+
+
+def share_axis(reference: str) -> LadderAxis:
+    """Shares of a reference."""
+    return LadderAxis(say=in_percent, bare=lambda share: f"{100 * share:.0f}", reference=reference)
+
+
+@dataclass(frozen=True, kw_only=True)
 class LadderMark:
-    """One pull: key, outcome and share of the reference."""
+    """One pull: key, outcome and its place on the axis."""
 
     key: str
     kind: Outcome
-    share: float
+    at: float
     label: str
     left_out: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LadderRow:
-    """One knot.
+    """One knot; every value is on the axis of its ladder.
 
     Parameters
     ----------
     counts : str
         What is small under the name.
     floor : float or None
-        Lower tolerance bound as a share.
+        Lower tolerance bound.
     mean : float or None
         The plain mean, where it is worth showing beside the typical value.
     behind : str
@@ -59,25 +84,75 @@ class LadderRow:
     caveat: str = ""
 
 
-@dataclass(frozen=True)
+def tally_words(broke: int, came_out: int, outlasted: int, void: int = 0) -> str:
+    """How the pulls of a row ended."""
+    words = f"{broke} broke, {came_out} came out, {outlasted} outlasted"
+    return words + (f", {void} void" if void else "")
+
+
+def ladder_row(
+    axis: LadderAxis,
+    *,
+    key: str,
+    name: str,
+    counts: str,
+    marks: Iterable[LadderMark],
+    interval: tuple[float, float, float] | None = None,
+    instead: str = "",
+    **more: Unpack[RowMore],
+) -> LadderRow:
+    """A row with its numbers as they are written.
+
+    Parameters
+    ----------
+    interval : tuple of float, optional
+        Typical value, low and high.
+    instead : str
+        What is written where there is no interval.
+    """
+    value, low, high = interval or (None, None, None)
+    floor = more.get("floor")
+    return LadderRow(
+        key=key,
+        name=name,
+        counts=counts,
+        marks=tuple(marks),
+        value=value,
+        low=low,
+        high=high,
+        value_text=instead if value is None else axis.say(value),
+        range_text="" if low is None or high is None else f"{axis.bare(low)} to {axis.bare(high)}",
+        floor_text="" if floor is None else axis.say(floor),
+        **more,
+    )
+
+
+class RowMore(TypedDict, total=False):
+    """What else a row may show, as :class:`LadderRow` has it."""
+
+    floor: float | None
+    mean: float | None
+    letters: str
+    behind: str
+    tooltip: str
+    caveat: str
+
+
+@dataclass(frozen=True, kw_only=True)
 class Ladder:
     """The whole chart.
 
     Parameters
     ----------
-    reference : str
-        What stands at 100 %.
-    say, loads : callable, bool
-        How a tick is written; with `loads` every share is a load and nothing stands at 100 %.
+    band : tuple of float, optional
+        Between what the reference itself scatters.
     """
 
     title: str
     rows: tuple[LadderRow, ...]
+    axis: LadderAxis
     band: tuple[float, float] | None = None
-    reference: str = "plain rope"
     floor_title: str = ""
-    say: Callable[[float], str] = in_percent
-    loads: bool = False
 
 
 LEGEND = (
@@ -129,11 +204,11 @@ def draw_legend(pen: Pen, y: float, more: tuple[str, ...] = ()) -> None:
 
 
 def _span(ladder: Ladder) -> tuple[float, float]:
-    shares = [m.share for r in ladder.rows for m in r.marks]
+    shares = [m.at for r in ladder.rows for m in r.marks]
     for row in ladder.rows:
         shares += [v for v in (row.low, row.high, row.floor) if v is not None]
-    if ladder.loads:
-        seen = [m.share for r in ladder.rows for m in r.marks]
+    if not ladder.axis.reference:
+        seen = [m.at for r in ladder.rows for m in r.marks]
         return 0.0, min(1.1 * max(shares), 1.6 * max(seen))
     top = max([1.05, *(min(s, 1.5) for s in shares)])
     bottom = min([0.9, *shares])
@@ -172,10 +247,10 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
     for tick in ticks(low, high, 8):
         x = x_of(tick)
         pen.add(Line(((x, _TOP), (x, bottom)), "line", 0.25))
-        pen.add(Text(x, bottom + 4.0, ladder.say(tick), "small", "muted", "middle"))
+        pen.add(Text(x, bottom + 4.0, ladder.axis.say(tick), "small", "muted", "middle"))
     pen.add(Text(0.5, _TOP - 1.8, ladder.title, "small", "muted", "start", 100.0))
-    if not ladder.loads:
-        pen.add(Text(x_of(1.0), _TOP - 1.8, ladder.reference, "small", "muted", "middle"))
+    if ladder.axis.reference:
+        pen.add(Text(x_of(1.0), _TOP - 1.8, ladder.axis.reference, "small", "muted", "middle"))
         pen.add(Line(((x_of(1.0), _TOP), (x_of(1.0), bottom)), "muted", 0.3))
     pen.add(Text(width - 30, _TOP - 1.8, "95 % interval", "small", "muted", "end"))
     pen.add(Text(width - 11, _TOP - 1.8, ladder.floor_title, "small", "muted", "end"))
@@ -195,8 +270,16 @@ def _table(
     ladder: Ladder,
 ) -> tuple[tuple[str, ...], tuple[tuple[str, ...], ...], tuple[str, ...]]:
     header = (
-        *("knot", "typical share", "low", "high", "floor", "plain mean", "letters"),
-        *("pull", "outcome", "share", "left out"),
+        *(
+            "knot",
+            f"typical {ladder.axis.measure}",
+            "low",
+            "high",
+            "floor",
+            "plain mean",
+            "letters",
+        ),
+        *("pull", "outcome", ladder.axis.measure, "left out"),
     )
     rows, keys = [], []
     for row in ladder.rows:
@@ -206,7 +289,7 @@ def _table(
             rows.append(
                 (
                     *(row.name, *(_share(v) for v in numbers), row.letters),
-                    *(mark.label, mark.kind, _share(mark.share), out),
+                    *(mark.label, mark.kind, _share(mark.at), out),
                 )
             )
             keys.append(mark.key)
@@ -249,7 +332,7 @@ def _draw_row(
         xm = x_of(row.mean)
         pen.add(Line(((xm, middle - 2.3), (xm, middle + 2.3)), "ink", 0.4, dash=True))
     for mark in row.marks:
-        x, ym = x_of(mark.share), y + pitch * 0.76
+        x, ym = x_of(mark.at), y + pitch * 0.76
         pen.add(*mark_shapes(mark.kind, x, ym, 0.95, left_out=mark.left_out))
         pen.spot(Spot(mark.key, x - 2.2, ym - 2.0, 4.4, 4.0, mark.label))
     pen.add(Text(width - 30, y + pitch * 0.46, row.value_text, "figure", "ink", "end"))

@@ -18,7 +18,14 @@ from bruiser.core.choice.ranking import shares_of
 from bruiser.core.choice.rating import Bands, Rating
 from bruiser.figures.display import Figure
 from bruiser.figures.gauges import Board, BoardRow, GaugeBar, TurnedRow, board_figure, gauge_list
-from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
+from bruiser.figures.ladder import (
+    Ladder,
+    LadderMark,
+    ladder_figure,
+    ladder_row,
+    share_axis,
+    tally_words,
+)
 from bruiser.figures.rank_charts import RankRow
 from bruiser.formats.svg import write_svg
 
@@ -158,7 +165,7 @@ def knot_results(guide: Guide, knot: KnotFacts) -> tuple[ResultFacts, ...]:
 
 def knot_ladder(guide: Guide, knot: KnotFacts) -> Figure | None:
     """Strength kept of one knot in every cordage and way; None where nothing gave a share."""
-    rows = []
+    rows, axis = [], share_axis("plain rope")
     for result in knot_results(guide, knot):
         lot = guide.lot(result.lot)
         for n, s in enumerate(result.strengths):
@@ -169,28 +176,36 @@ def knot_ladder(guide: Guide, knot: KnotFacts) -> Figure | None:
             name += f", {sets_apart}" if sets_apart and knot.variant == "plain" else ""
             name += f", {s.way}" if len(result.strengths) > 1 else ""
             known = s.share is not None and s.low is not None and s.high is not None
+            interval = (s.share or 0.0, s.low or 0.0, s.high or 0.0) if known else None
             rows.append(
-                LadderRow(
-                    f"{result.key}|{n}",
-                    name,
-                    f"{s.broke} broke, {s.came_out} came out, {s.outlasted} outlasted",
-                    tuple(
-                        LadderMark(m.code, m.kind, m.share, m.code, bool(m.left_out))
+                ladder_row(
+                    axis,
+                    key=f"{result.key}|{n}",
+                    name=name,
+                    counts=tally_words(s.broke, s.came_out, s.outlasted),
+                    marks=(
+                        LadderMark(
+                            key=m.code,
+                            kind=m.kind,
+                            at=m.share,
+                            label=m.code,
+                            left_out=bool(m.left_out),
+                        )
                         for m in s.marks
                     ),
-                    s.share,
-                    s.low,
-                    s.high,
-                    f"{100 * (s.share or 0):.0f} %" if known else "no share",
-                    f"{100 * (s.low or 0):.0f} to {100 * (s.high or 0):.0f}" if known else "",
-                    "",
-                    s.floor,
-                    "" if s.floor is None else f"{100 * s.floor:.0f} %",
+                    interval=interval,
+                    instead="no share",
+                    floor=s.floor,
                 )
             )
     if not rows:
         return None
-    ladder = Ladder(f"Strength kept by {knot.name}", tuple(rows), None, "plain rope", "95 in 100")
+    ladder = Ladder(
+        title=f"Strength kept by {knot.name}",
+        rows=tuple(rows),
+        axis=axis,
+        floor_title="95 in 100",
+    )
     return ladder_figure(ladder, PAGE_MM, 0.0)
 
 

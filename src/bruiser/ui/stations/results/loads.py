@@ -2,18 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from functools import partial
 
 import numpy as np
 
 from bruiser.core.units import UnitChoice
-from bruiser.figures.ladder import Ladder, LadderRow, ladder_figure
+from bruiser.figures.ladder import (
+    Ladder,
+    LadderAxis,
+    LadderRow,
+    ladder_figure,
+    ladder_row,
+    tally_words,
+)
 from bruiser.ui.stations.results.sheet import Behind, Sheet
 from bruiser.ui.stations.results.strength import (
     about_lots,
     caveat_lines,
-    mark_of,
+    marks_of,
     nothing_words,
     rope_rows,
     short_name,
@@ -28,13 +34,13 @@ def load_sheet(found: Overview, units: UnitChoice) -> Sheet:
     """The sheet of a lot without a measured plain rope: loads, and no share of anything."""
     rows = sorted_rows(found, "name")
     behind: dict[str, Behind] = {}
-    drawn = tuple(_load_row(row, units, behind) for row in rows)
-    drawn += tuple(rope_rows(found, found.shown[0], units, behind))[: bool(drawn)]
+    axis = LadderAxis(say=units.force_text, bare=units.force_text, measure="load (N)")
+    drawn = tuple(_load_row(row, units, axis, behind) for row in rows)
+    drawn += tuple(rope_rows(found, found.shown[0], units, axis, behind))[: bool(drawn)]
     ladder = Ladder(
-        "Load held: no plain rope to set it against",
-        tuple(r for r in drawn if r.marks),
-        say=units.force_text,
-        loads=True,
+        title="Load held: no plain rope to set it against",
+        rows=tuple(r for r in drawn if r.marks),
+        axis=axis,
     )
     return Sheet(
         about_lots(found, units),
@@ -46,34 +52,27 @@ def load_sheet(found: Overview, units: UnitChoice) -> Sheet:
     )
 
 
-def _load_row(row: KnotResult, units: UnitChoice, behind: dict[str, Behind]) -> LadderRow:
+def _load_row(
+    row: KnotResult, units: UnitChoice, axis: LadderAxis, behind: dict[str, Behind]
+) -> LadderRow:
     n, known = row.efficiency.counts, row.efficiency.marginal
     key = f"n:{row_key(row)}"
     behind[key] = Behind(f"{row.name}, {row.lot.name}", tuple(m.pull_id for m in row.marks))
     name, apart = short_name(row, False)
-    words = f"{n.broke} broke, {n.came_out} came out, {n.outlasted} outlasted"
-    low = middle = high = None
+    words = tally_words(n.broke, n.came_out, n.outlasted)
+    interval = None
     if known is not None and row.result.estimate is not None:
-        low, middle, high = (
-            float(np.exp(np.interp(q, known.cdf[0], known.mu[0]))) for q in (0.025, 0.5, 0.975)
+        middle, low, high = (
+            float(np.exp(np.interp(q, known.cdf[0], known.mu[0]))) for q in (0.5, 0.025, 0.975)
         )
-    marks = tuple(
-        replace(mark, share=m.load_n)
-        for m in row.marks
-        if (mark := mark_of(replace(m, share=1.0), units)) is not None
-    )
-    return LadderRow(
-        row_key(row),
-        name,
-        f"{apart} · {words}" if apart else words,
-        marks,
-        middle,
-        low,
-        high,
-        "" if middle is None else units.force_text(middle),
-        ""
-        if low is None or high is None
-        else f"{units.force_text(low)} to {units.force_text(high)}",
+        interval = (middle, low, high)
+    return ladder_row(
+        axis,
+        key=row_key(row),
+        name=name,
+        counts=f"{apart} · {words}" if apart else words,
+        marks=marks_of(row.marks, units, axis),
+        interval=interval,
         behind=key,
         tooltip=row.name,
         caveat="no share",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import partial
 
@@ -12,7 +13,16 @@ from bruiser.core.rating.security import share_interval
 from bruiser.core.records.records import OUTCOME_WORDS
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
-from bruiser.figures.ladder import Ladder, LadderMark, LadderRow, ladder_figure
+from bruiser.figures.ladder import (
+    Ladder,
+    LadderAxis,
+    LadderMark,
+    LadderRow,
+    ladder_figure,
+    ladder_row,
+    share_axis,
+    tally_words,
+)
 from bruiser.ui.stations.results.asked import asked_lines
 from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
 from bruiser.workshop.logbook.entries import Logbook
@@ -43,15 +53,18 @@ def strength_sheet(
     rows = sorted_rows(found, choice.sort)
     many = len(found.shown) > 1
     behind: dict[str, Behind] = {}
-    ladder_rows = [_row(found, row, units, many, behind) for row in rows]
+    axis = share_axis(REFERENCE[found.asked.against])
+    ladder_rows = [_row(found, row, units, axis, behind) for row in rows]
     for results in found.shown:
-        ladder_rows += rope_rows(found, results, units, behind) if results.baseline.marks else []
+        ladder_rows += (
+            rope_rows(found, results, units, axis, behind) if results.baseline.marks else []
+        )
     ladder = Ladder(
-        f"Strength kept: {AGAINST_WORDS[found.asked.against]}",
-        tuple(ladder_rows),
-        _band(found),
-        REFERENCE[found.asked.against],
-        _floor_words(found),
+        title=f"Strength kept: {AGAINST_WORDS[found.asked.against]}",
+        rows=tuple(ladder_rows),
+        axis=axis,
+        band=_band(found),
+        floor_title=_floor_words(found),
     )
     chosen = next((r for r in rows if row_key(r) == choice.row), None)
     lines = [*_mean_lines(found, rows, chosen), *_left_out_lines(rows)]
@@ -136,53 +149,52 @@ def short_name(row: KnotResult, many: bool) -> tuple[str, str]:
     return name, ", ".join(dict.fromkeys(parts))
 
 
-def mark_of(m: Mark, units: UnitChoice) -> LadderMark | None:
-    """A pull as it is drawn; None without a share."""
-    if m.share is None:
-        return None
+def marks_of(marks: Iterable[Mark], units: UnitChoice, axis: LadderAxis) -> tuple[LadderMark, ...]:
+    """Pulls as they are drawn, those that have a place on the axis."""
+    placed = ((m, m.share if axis.reference else m.load_n) for m in marks)
+    return tuple(_mark(m, at, units) for m, at in placed if at is not None)
+
+
+def _mark(m: Mark, at: float, units: UnitChoice) -> LadderMark:
     label = f"{m.code}: {OUTCOME_WORDS[m.kind]}, {units.force_text(m.load_n)}"
     if m.left_out:
         label += f"; left out: {m.left_out}"
-    return LadderMark(m.pull_id, m.kind, m.share, label, bool(m.left_out))
+    return LadderMark(key=m.pull_id, kind=m.kind, at=at, label=label, left_out=bool(m.left_out))
 
 
 def _row(
     found: Overview,
     row: KnotResult,
     units: UnitChoice,
-    many: bool,
+    axis: LadderAxis,
     behind: dict[str, Behind],
 ) -> LadderRow:
     eff, n = row.efficiency, row.efficiency.counts
+    many = len(found.shown) > 1
     name, apart = short_name(row, many)
-    words = f"{n.broke} broke, {n.came_out} came out, {n.outlasted} outlasted"
-    words += f", {n.void} void" if n.void else ""
+    words = tally_words(n.broke, n.came_out, n.outlasted, n.void)
     key = f"n:{row_key(row)}"
     behind[key] = Behind(f"{row.name}, {row.lot.name}", tuple(m.pull_id for m in row.marks))
     bound, reference = found.floors.get(row_key(row)), _reference_n(row)
     floor = None if bound is None or reference is None else bound.load_n / reference
     caveats = [*eff.caveats, *(bound.caveats if bound is not None else ())]
     i = eff.interval
-    value_text = "" if i is None else f"{100 * i.value:.0f} %"
-    if i is None and eff.at_least is not None:
-        value_text = f"≥ {100 * eff.at_least:.0f} %"
-    return LadderRow(
-        row_key(row),
-        name,
-        f"{apart} · {words}" if apart else words,
-        tuple(mark for m in row.marks if (mark := mark_of(m, units)) is not None),
-        None if i is None else i.value,
-        None if i is None else i.low,
-        None if i is None else i.high,
-        value_text,
-        "" if i is None else f"{100 * i.low:.0f} to {100 * i.high:.0f}",
-        "" if many else row.letters,
-        floor,
-        "" if floor is None else f"{100 * floor:.0f} %",
-        eff.plain_mean if mean_differs(eff) and found.asked.against is Against.TYPICAL else None,
-        key,
-        _tooltip(found, row, floor, [str(c) for c in caveats], units),
-        caveats[0].kind if caveats else "",
+    return ladder_row(
+        axis,
+        key=row_key(row),
+        name=name,
+        counts=f"{apart} · {words}" if apart else words,
+        marks=marks_of(row.marks, units, axis),
+        interval=None if i is None else (i.value, i.low, i.high),
+        instead="" if eff.at_least is None else f"≥ {axis.say(eff.at_least)}",
+        letters="" if many else row.letters,
+        floor=floor,
+        mean=eff.plain_mean
+        if mean_differs(eff) and found.asked.against is Against.TYPICAL
+        else None,
+        behind=key,
+        tooltip=_tooltip(found, row, floor, [str(c) for c in caveats], units),
+        caveat=caveats[0].kind if caveats else "",
     )
 
 
@@ -213,7 +225,11 @@ def _tooltip(
 
 
 def rope_rows(
-    found: Overview, results: LotResults, units: UnitChoice, behind: dict[str, Behind]
+    found: Overview,
+    results: LotResults,
+    units: UnitChoice,
+    axis: LadderAxis,
+    behind: dict[str, Behind],
 ) -> list[LadderRow]:
     """The row of a lot's plain rope."""
     base, n = results.baseline, results.baseline.counts
@@ -221,12 +237,16 @@ def rope_rows(
     behind[key] = Behind(f"Plain rope, {base.lot.name}", tuple(m.pull_id for m in base.marks))
     words = f"{n.broke} broke clear, {n.outlasted} at a drum or stopped"
     name = "Plain rope" if len(found.shown) == 1 else f"Plain rope, {base.lot.name}"
-    text = "" if base.median_n is None else units.force_text(base.median_n)
-    marks = tuple(mark for m in base.marks if (mark := mark_of(m, units)) is not None)
-    caveat = base.result.caveats[0].kind if base.result.caveats else ""
     return [
-        LadderRow(
-            f"rope|{base.lot.id}", name, words, marks, value_text=text, behind=key, caveat=caveat
+        ladder_row(
+            axis,
+            key=f"rope|{base.lot.id}",
+            name=name,
+            counts=words,
+            marks=marks_of(base.marks, units, axis),
+            instead="" if base.median_n is None else units.force_text(base.median_n),
+            behind=key,
+            caveat=base.result.caveats[0].kind if base.result.caveats else "",
         )
     ]
 
