@@ -8,8 +8,8 @@ from bruiser.app.cli import main
 from bruiser.app.guide_command import STYLE
 from bruiser.app.sample_guide import LOTS, USES, sample_guide
 from bruiser.core.choice.guide import Guide
+from bruiser.core.json_records import read_record
 from bruiser.formats.guide_pages import guide_html
-from bruiser.formats.json_records import read_record
 from bruiser.workshop.guide.book import read_guide_book
 from bruiser.workshop.guide.choosing import fill_shelf
 from bruiser.workshop.guide.content import Wanted

@@ -13,6 +13,7 @@ from openpyxl import load_workbook
 from bruiser.core.choice.guide import Guide
 from bruiser.core.choice.rating import Rating
 from bruiser.core.errors import InputError
+from bruiser.core.json_records import read_record
 from bruiser.formats.guide_tables import (
     guide_csv,
     guide_json,
@@ -20,7 +21,6 @@ from bruiser.formats.guide_tables import (
     guide_sheets,
     guide_xlsx,
 )
-from bruiser.formats.json_records import read_record
 
 SCHEMA = Path(__file__).parents[2] / "docs" / "guide.schema.json"
 

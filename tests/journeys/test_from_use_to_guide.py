@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QLineEdit, QPushButton, QTableView, QWi
 
 from bruiser.core.choice.guide import Guide
 from bruiser.core.choice.rating import Rating
-from bruiser.formats.json_records import read_record
+from bruiser.core.json_records import read_record
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.workshop.guide.book import read_guide_book
 

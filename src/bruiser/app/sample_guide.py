@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
 from bruiser.app.guide_command import STYLE
 from bruiser.core.choice.guide import Guide
+from bruiser.core.json_records import write_document
 from bruiser.formats.guide_pages import cards_html, guide_html, wall_html
 from bruiser.formats.guide_tables import guide_json, guide_schema, guide_xlsx
 from bruiser.formats.pdf import html_to_pdf
@@ -45,5 +45,5 @@ def write_sample(demo: Path, folder: Path) -> None:
     (folder / "wall-chart.pdf").write_bytes(html_to_pdf(wall_html(guide, STYLE)))
     (folder / "guide.xlsx").write_bytes(guide_xlsx(guide))
     (folder / "guide.json").write_text(guide_json(guide), encoding="utf-8")
-    schema = json.dumps(guide_schema(), indent=1, ensure_ascii=False)
+    schema = write_document(guide_schema())
     (folder.parent / "guide.schema.json").write_text(schema + "\n", encoding="utf-8")

@@ -9,7 +9,7 @@ from typing import Any
 
 from bruiser.core.choice.guide import Guide, ResultFacts
 from bruiser.core.choice.rating import SCALES, Rating
-from bruiser.formats.json_records import record_schema, write_record
+from bruiser.core.json_records import record_schema, write_record
 
 Row = tuple[object, ...]
 _DANGEROUS = ("=", "+", "-", "@", "\t", "\r")

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-import json
-import math
 from typing import Any
 
+from bruiser.core.json_records import write_document
 from bruiser.core.rating.efficiency import AGAINST_WORDS
 from bruiser.core.rating.jamming import JamResult
 from bruiser.core.rating.report import Family, GroupResult, Report
@@ -14,16 +13,11 @@ from bruiser.core.statistics.strength import Interval
 FORMAT = "bruiser-results-1"
 
 
-def _finite(value: float | None) -> float | None:
-    return value if value is not None and math.isfinite(value) else None
-
-
 def interval_json(interval: Interval | None) -> dict[str, float | None] | None:
     """A value with its interval; an open side is null."""
     if interval is None:
         return None
-    sides = {"value": interval.value, "low": interval.low, "high": interval.high}
-    return {key: _finite(side) for key, side in sides.items()}
+    return {"value": interval.value, "low": interval.low, "high": interval.high}
 
 
 def _jam_json(jam: JamResult | None) -> dict[str, Any] | None:
@@ -135,4 +129,4 @@ def report_json(report: Report) -> str:
         "chance_best": [_best_json(f) for f in report.families],
         "drift": [row for f in report.families for row in _drift_json(f)],
     }
-    return json.dumps(document, indent=1, ensure_ascii=False, allow_nan=False)
+    return write_document(document)

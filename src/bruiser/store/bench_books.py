@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-import json
-
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
+from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.bench_book import BenchBook, BenchRecord, Fixture, LoadCheck, RoomDay
 from bruiser.store import schema
 
@@ -15,7 +14,7 @@ _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
 
 def put_bench(connection: Connection, bench: BenchRecord) -> None:
     """Store a bench, in the place of an older record of it."""
-    values = {**bench.__dict__, "methods": json.dumps(bench.methods)}
+    values = {**bench.__dict__, "methods": write_record(bench.methods)}
     known = sa.select(schema.bench.c.id).where(schema.bench.c.id == bench.id)
     if connection.execute(known).first() is None:
         connection.execute(sa.insert(schema.bench).values(values))
@@ -58,7 +57,7 @@ def load_bench_book(connection: Connection) -> BenchBook:
         return [dict(row) for row in found]
 
     benches = [
-        BenchRecord(**{**row, "methods": tuple(json.loads(str(row["methods"])))})  # type: ignore[arg-type]
+        BenchRecord(**{**row, "methods": read_record(tuple[str, ...], str(row["methods"]))})  # type: ignore[arg-type]
         for row in rows(schema.bench)
     ]
     return BenchBook(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
 
 import sqlalchemy as sa
@@ -10,6 +9,7 @@ from sqlalchemy.engine import Connection, RowMapping
 
 from bruiser.core.choice.brief import Brief, Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion
+from bruiser.core.json_records import read_record, write_record
 from bruiser.core.rating.claims import ClaimKind
 from bruiser.store import schema
 
@@ -35,8 +35,8 @@ def insert_criterion(connection: Connection, criterion: Criterion) -> None:
             need=rule.need,
             of=rule.of,
             at_least=int(rule.at_least),
-            lot_ids=json.dumps(criterion.lot_ids),
-            knot_ids=json.dumps(criterion.knot_ids),
+            lot_ids=write_record(criterion.lot_ids),
+            knot_ids=write_record(criterion.knot_ids),
             comment=criterion.comment,
             supersedes=criterion.supersedes,
             withdrawn=int(criterion.withdrawn),
@@ -89,8 +89,8 @@ def _criterion(row: RowMapping) -> Criterion:
         id=row["id"],
         made_at=row["made_at"],
         rule=rule,
-        lot_ids=tuple(json.loads(row["lot_ids"])),
-        knot_ids=tuple(json.loads(row["knot_ids"])),
+        lot_ids=read_record(tuple[str, ...], row["lot_ids"]),
+        knot_ids=read_record(tuple[str, ...], row["knot_ids"]),
         comment=row["comment"],
         supersedes=row["supersedes"],
         withdrawn=bool(row["withdrawn"]),

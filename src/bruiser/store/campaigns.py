@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
 
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection, RowMapping
 
+from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
@@ -79,7 +79,7 @@ def load_lots(connection: Connection) -> list[Lot]:
 
 
 def _knot_values(knot: Knot) -> dict[str, object]:
-    choices = json.dumps(dict(knot.choices), sort_keys=True)
+    choices = write_record(dict(sorted(knot.choices)))
     return {**knot.__dict__, "choices": choices, "archived": int(knot.archived)}
 
 
@@ -107,7 +107,7 @@ def load_knots(connection: Connection) -> list[Knot]:
 
 
 def _knot(row: RowMapping) -> Knot:
-    choices = tuple(sorted(json.loads(row["choices"]).items()))
+    choices = tuple(sorted(read_record(dict[str, str], row["choices"]).items()))
     return Knot(**{**row, "choices": choices, "archived": bool(row["archived"])})
 
 
@@ -201,7 +201,7 @@ def insert_specimen(connection: Connection, specimen: Specimen) -> None:
             seed=specimen.seed,
             note=specimen.note,
             method=specimen.method.key,
-            method_values=json.dumps(dict(specimen.method.values), sort_keys=True),
+            method_values=write_record(dict(sorted(specimen.method.values))),
             direction=specimen.method.direction,
             dressing=specimen.dressing,
             fixture_id=None if specimen.fixture is None else specimen.fixture.id,
@@ -280,7 +280,7 @@ def _specimen(
         note=row["note"],
         method=MethodPlan(
             row["method"],
-            tuple(sorted(json.loads(row["method_values"]).items())),
+            tuple(sorted(read_record(dict[str, float], row["method_values"]).items())),
             row["direction"],
         ),
         dressing=row["dressing"],

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
 
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
+from bruiser.core.json_records import read_record, write_record
 from bruiser.store import guide_schema as schema
 from bruiser.store.schema import taken_back
 
@@ -80,7 +80,7 @@ def insert_step(
     connection: Connection, row: StepRow, html: bytes | None = None, pdf: bytes | None = None
 ) -> None:
     """Store that a guide was checked or released, with the documents made of it."""
-    values = {**row.__dict__, "reasons": json.dumps(row.reasons), "html": html, "pdf": pdf}
+    values = {**row.__dict__, "reasons": write_record(row.reasons), "html": html, "pdf": pdf}
     connection.execute(sa.insert(schema.guide_step).values(values))
 
 
@@ -119,7 +119,9 @@ def load_steps(connection: Connection) -> list[StepRow]:
     columns = [c for c in schema.guide_step.c if c.name not in ("html", "pdf")]
     query = sa.select(*columns).order_by(_WRITTEN)
     rows = connection.execute(query).mappings()
-    return [StepRow(**{**row, "reasons": json.loads(row["reasons"])}) for row in rows]
+    return [
+        StepRow(**{**row, "reasons": read_record(dict[str, str], row["reasons"])}) for row in rows
+    ]
 
 
 def load_body(connection: Connection, guide_id: str) -> str:

@@ -10,7 +10,6 @@ its inode are the same, and a journal is never applied to another file.
 from __future__ import annotations
 
 import fcntl
-import json
 import logging
 import os
 import secrets
@@ -18,7 +17,8 @@ from dataclasses import dataclass
 from enum import Enum
 from pathlib import Path
 
-from bruiser.core.errors import Gone
+from bruiser.core.errors import Gone, InputError
+from bruiser.core.json_records import read_record, write_record
 
 log = logging.getLogger(__name__)
 
@@ -64,17 +64,17 @@ def note_path(path: Path) -> Path:
 def read_note(path: Path) -> tuple[int, ...]:
     """The marks that belong to the journal of a file; empty without a note."""
     try:
-        marks = json.loads(note_path(path).read_text(encoding="utf-8"))["marks"]
-        return tuple(int(m) for m in marks)
-    except (OSError, ValueError, KeyError, TypeError):
+        noted = read_record(dict[str, tuple[int, ...]], note_path(path).read_text(encoding="utf-8"))
+    except (OSError, ValueError, InputError):
         return ()
+    return noted.get("marks", ())
 
 
 def write_note(path: Path, marks: tuple[int, ...]) -> None:
     """Say which marks belong to the journal, before one of them is written."""
     target = note_path(path)
     fresh = target.with_name(f"{target.name}.new")
-    fresh.write_text(json.dumps({"marks": marks}), encoding="utf-8")
+    fresh.write_text(write_record({"marks": marks}), encoding="utf-8")
     fresh.replace(target)
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -11,6 +10,7 @@ import sqlalchemy as sa
 from sqlalchemy.engine import Connection, RowMapping
 
 from bruiser.core.errors import Damaged
+from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.layouts import End
 from bruiser.core.records.records import (
     Finding,
@@ -23,7 +23,7 @@ from bruiser.core.records.records import (
     PullEnd,
     TailDraw,
 )
-from bruiser.core.trace import CHANNELS, Slip, Trace, TraceEnd, TraceResult, TraceSettings
+from bruiser.core.trace import CHANNELS, Trace, TraceResult, TraceSettings
 from bruiser.store import schema
 from bruiser.store.traces import ALWAYS_STORED, decode_trace, encode_trace
 
@@ -35,7 +35,7 @@ LONGEST_GAP = 10_000_000
 def insert_pull(connection: Connection, pull: Pull) -> None:
     """Store the start of a pull."""
     values = asdict(pull)
-    values["remains"] = None if pull.remains is None else json.dumps(pull.remains)
+    values["remains"] = None if pull.remains is None else write_record(pull.remains)
     connection.execute(sa.insert(schema.pull).values(values))
 
 
@@ -55,7 +55,7 @@ def end_pull(
         .values(
             ended_at=ended_at,
             end=end.value,
-            remains=None if remains is None else json.dumps(remains, sort_keys=True),
+            remains=None if remains is None else write_record(remains),
             samples_lost=samples_lost,
             sample_rate_hz=sample_rate_hz,
         )
@@ -91,7 +91,9 @@ def _pull(row: RowMapping) -> Pull:
         **{
             **row,
             "end": None if row["end"] is None else PullEnd(row["end"]),
-            "remains": None if row["remains"] is None else json.loads(row["remains"]),
+            "remains": None
+            if row["remains"] is None
+            else read_record(dict[str, Any], row["remains"]),
         }
     )
 
@@ -147,14 +149,14 @@ def insert_analysis(
     settings: TraceSettings | None = None,
 ) -> None:
     """Store what the analysis read off a trace, with what it went by; earlier ones stay."""
-    said = json.dumps(asdict(settings or TraceSettings()), sort_keys=True)
+    said = write_record(settings or TraceSettings())
     connection.execute(
         sa.insert(schema.trace_analysis).values(
             id=analysis_id,
             pull_id=pull_id,
             made_at=made_at,
             method=f"{ANALYSIS_METHOD} {said}",
-            result=json.dumps(asdict(result)),
+            result=write_record(result),
         )
     )
 
@@ -174,7 +176,7 @@ def load_analyses(
     for start in range(0, len(wanted), _AT_ONCE):
         part = wanted[start : start + _AT_ONCE]
         rows = connection.execute(sa.select(table.c.id, table.c.result).where(table.c.id.in_(part)))
-        kept.update((row.id, _trace_result(json.loads(row.result))) for row in rows)
+        kept.update((row.id, read_record(TraceResult, row.result)) for row in rows)
     return {pull_id: kept[key] for pull_id, key in newest.items()}
 
 
@@ -197,21 +199,9 @@ def load_analysis_history(connection: Connection, pull_id: str) -> list[StoredAn
     found = []
     for row in rows:
         _, _, said = row.method.partition(" ")
-        settings = TraceSettings(**json.loads(said)) if said else TraceSettings()
-        found.append(StoredAnalysis(row.made_at, settings, _trace_result(json.loads(row.result))))
+        settings = read_record(TraceSettings, said or "{}")
+        found.append(StoredAnalysis(row.made_at, settings, read_record(TraceResult, row.result)))
     return found
-
-
-def _trace_result(data: dict[str, Any]) -> TraceResult:
-    return TraceResult(
-        **{
-            **data,
-            "end": TraceEnd(data["end"]),
-            "slips": tuple(Slip(**slip) for slip in data["slips"]),
-            "flags": tuple(data["flags"]),
-            "draw_by_load_m": tuple(data.get("draw_by_load_m", ())),
-        }
-    )
 
 
 def insert_finding(connection: Connection, finding: Finding) -> None:
@@ -224,7 +214,7 @@ def insert_finding(connection: Connection, finding: Finding) -> None:
     del values["draws"], values["inspections"]
     values["withdrawn"] = int(finding.withdrawn)
     for name in ("lengths", "forms"):
-        values[name] = json.dumps(values[name], sort_keys=True)
+        values[name] = write_record(values[name])
     connection.execute(sa.insert(schema.finding).values(entry=entry, **values))
     for draw in finding.draws:
         connection.execute(
@@ -269,10 +259,8 @@ def load_findings(connection: Connection) -> dict[str, list[Finding]]:
         values = {k: v for k, v in row.items() if k != "entry"}
         values["gave"] = Gave(row["gave"])
         values["withdrawn"] = bool(row["withdrawn"])
-        values["lengths"] = tuple(LengthAfter(**v) for v in json.loads(row["lengths"]))
-        values["forms"] = tuple(
-            FormChange(End(v["end"]), v["load_n"]) for v in json.loads(row["forms"])
-        )
+        values["lengths"] = read_record(tuple[LengthAfter, ...], row["lengths"])
+        values["forms"] = read_record(tuple[FormChange, ...], row["forms"])
         key = row["id"]
         found.setdefault(row["pull_id"], []).append(
             Finding(**values, draws=tuple(draws.get(key, ())), inspections=tuple(seen.get(key, ())))

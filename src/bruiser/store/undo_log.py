@@ -10,7 +10,6 @@ Source: the automatic undo by triggers described in SQLite's own documentation.
 
 from __future__ import annotations
 
-import json
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -21,6 +20,7 @@ from sqlalchemy.engine import Connection
 from sqlalchemy.exc import IntegrityError
 
 from bruiser.core.errors import Refused
+from bruiser.core.json_records import read_record, write_record
 from bruiser.store import schema
 from bruiser.store.dependents import needed_by
 
@@ -163,7 +163,7 @@ def _keep_taken_back(connection: Connection, entry: Logged, now: str) -> None:
             table_name=entry.table,
             row_key=_key(row),
             about=about,
-            body=json.dumps(row, sort_keys=True),
+            body=write_record(row),
         )
     )
 
@@ -211,7 +211,7 @@ def load_taken_back(connection: Connection, *about: str) -> list[TakenBack]:
             made_at=r["made_at"],
             table=r["table_name"],
             about=r["about"],
-            row=json.loads(r["body"]),
+            row=read_record(dict[str, object], r["body"]),
             again_at=r["again_at"],
         )
         for r in connection.execute(query).mappings()

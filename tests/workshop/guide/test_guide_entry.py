@@ -9,8 +9,8 @@ from bruiser.core.choice.ranking import STARTING_ANCHORS
 from bruiser.core.choice.rating import Band, Rating, RatingLimits
 from bruiser.core.choice.use_profile import PROFILES, shipped_profiles
 from bruiser.core.errors import InputError
+from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.preparation import Hands
-from bruiser.formats.json_records import read_record, write_record
 from bruiser.workshop.guide.book import (
     read_guide_book,
     set_limits,

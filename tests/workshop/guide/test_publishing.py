@@ -7,9 +7,9 @@ import pytest
 from bruiser.core.choice.guide import Blocking, GaugeFacts
 from bruiser.core.choice.rating import Rating
 from bruiser.core.errors import InputError, Refused
+from bruiser.core.json_records import write_record
 from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_pages import guide_html
-from bruiser.formats.json_records import write_record
 from bruiser.store import guides
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 from bruiser.workshop.desk.brief_commands import WriteCriterion

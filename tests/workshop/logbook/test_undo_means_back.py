@@ -17,6 +17,7 @@ from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.choice.rating import RatingLimits
 from bruiser.core.choice.use_profile import shipped_profiles
 from bruiser.core.errors import BruiserError, Refused
+from bruiser.core.json_records import write_record
 from bruiser.core.rating.claims import ClaimKind
 from bruiser.core.records.bench_book import BenchRecord, Fixture, LoadCheck, RoomDay
 from bruiser.core.records.cord_use import CordReading
@@ -34,7 +35,6 @@ from bruiser.core.records.records import (
 )
 from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
 from bruiser.core.trace import TraceSettings
-from bruiser.formats.json_records import write_record
 from bruiser.store import campaigns
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.guides import GuideRow, LimitsRow, ProfileRow, StepRow

@@ -76,7 +76,7 @@ class UseProfile:
 def _weights(
     strength: float, security: float, opening: float, tying: float, checking: float
 ) -> dict[Rating, float]:
-    given = (strength, security, opening, tying, checking)
+    given = (float(w) for w in (strength, security, opening, tying, checking))
     return dict(zip(Rating, given, strict=True))
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from bruiser.core.choice.rating import RatingLimits
 from bruiser.core.choice.use_profile import UseProfile, shipped_profiles
 from bruiser.core.errors import InputError
-from bruiser.formats.json_records import read_record, write_record
+from bruiser.core.json_records import read_record, write_record
 from bruiser.store import guides
 from bruiser.store.campaign_file import Connection
 from bruiser.store.guides import LimitsRow, ProfileRow

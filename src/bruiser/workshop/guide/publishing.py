@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 
 from bruiser.core.choice.guide import Guide
 from bruiser.core.errors import InputError, Refused
+from bruiser.core.json_records import read_record, write_record
 from bruiser.core.progress import Progress, no_progress
-from bruiser.formats.json_records import read_record, write_record
 from bruiser.store import guides
 from bruiser.store.campaign_file import Connection
 from bruiser.store.guides import GuideRow, StepRow
