@@ -6,7 +6,8 @@ import random
 import pytest
 
 from bruiser.catalogue import PLAIN, load_catalogue
-from bruiser.catalogue.structure import SHARED_AXES, TRADES
+from bruiser.catalogue.structure import SHARED_AXES
+from bruiser.core.records.families import TRADES
 
 CATALOGUE = load_catalogue()
 

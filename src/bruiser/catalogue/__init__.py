@@ -2,11 +2,10 @@
 
 from bruiser.catalogue.finding import NameClash, Need, find_structures, name_clashes
 from bruiser.catalogue.loader import load_catalogue, parse_structure, shipped_texts, structure_from
-from bruiser.catalogue.structure import PLAIN, TRADES, Answer, Structure, TradeName
+from bruiser.catalogue.structure import PLAIN, Answer, Structure, TradeName
 
 __all__ = [
     "PLAIN",
-    "TRADES",
     "Answer",
     "NameClash",
     "Need",

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from bruiser.catalogue.structure import Answer, Structure
+from bruiser.core.records.families import GENERAL
 
 
 class Need(StrEnum):
@@ -46,7 +47,7 @@ def find_structures(
     words: str = "",
     family: str = "",
     needs: Iterable[Need] = (),
-    trade: str = "general",
+    trade: str = GENERAL,
 ) -> list[Structure]:
     """Structures that match, by the name a trade uses.
 

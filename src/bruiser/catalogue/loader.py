@@ -21,6 +21,7 @@ from bruiser.catalogue.structure import (
     TradeName,
 )
 from bruiser.core.errors import InputError
+from bruiser.core.records.families import FAMILIES, TRADES
 from bruiser.core.records.layouts import LAYOUTS
 
 if TYPE_CHECKING:
@@ -31,8 +32,16 @@ if TYPE_CHECKING:
 def _validator() -> Draft202012Validator:
     from jsonschema import Draft202012Validator
 
+    return Draft202012Validator(structure_schema())
+
+
+def structure_schema() -> dict[str, Any]:
+    """The schema of a structure file, with the families and trades that are known."""
     text = files("bruiser.catalogue").joinpath("structure.schema.json").read_text("utf-8")
-    return Draft202012Validator(json.loads(text))
+    schema: dict[str, Any] = json.loads(text)
+    schema["$defs"]["family"] = {"enum": list(FAMILIES)}
+    schema["$defs"]["trade"] = {"enum": list(TRADES)}
+    return schema
 
 
 def _field(error: ValidationError) -> str:

@@ -6,33 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from bruiser.core.records.families import GENERAL
+
 PLAIN = "plain"
-FAMILIES = (
-    "end loop",
-    "midline loop",
-    "double loop",
-    "adjustable loop",
-    "bend",
-    "hitch on a host",
-    "friction hitch",
-    "tensioning system",
-    "binding",
-    "stopper",
-    "quick release",
-)
-TRADES = (
-    "general",
-    "sailing",
-    "climbing",
-    "rescue",
-    "caving",
-    "tree work",
-    "rigging",
-    "fishing",
-    "farming",
-    "camping",
-    "weaving",
-)
 
 
 class Answer(StrEnum):
@@ -194,7 +170,7 @@ class Structure:
 
     def name_in(self, trade: str) -> str:
         """The name a trade uses, else the first; ``general`` prefers none."""
-        own = (n.name for n in self.names if n.trade == trade and trade != "general")
+        own = (n.name for n in self.names if n.trade == trade and trade != GENERAL)
         return next(own, self.name)
 
     @property

@@ -8,18 +8,21 @@ from __future__ import annotations
 import csv
 import io
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from bruiser.core.errors import InputError
-from bruiser.core.rating.jamming import JAM_ORDER
-from bruiser.core.rating.report import GroupData, PullContext
+from bruiser.core.rating.evidence import (
+    GroupData,
+    PullContext,
+    PullSays,
+    knot_evidence,
+    plain_evidence,
+)
 from bruiser.core.rating.wraps import WrapSample
 from bruiser.core.records.outcomes import Says, knot_says
 from bruiser.core.records.records import Gave, JamLevel, Outcome
-from bruiser.core.statistics.censored import make_sample
-from bruiser.core.statistics.strength import OutcomeCounts, count_outcomes
 from bruiser.core.units import si_factor
 
 COLUMNS = (
@@ -276,23 +279,43 @@ def group_pulls(table: PullTable) -> list[GroupData]:
 
 def _baseline(key: tuple[str, str], rows: list[PullRow]) -> GroupData:
     used = [r for r in rows if r.finding != "void"]
-    clear = [r for r in used if r.finding == "broke_clear"]
-    sample = make_sample([(r.pull, r.peak_n, int(r in clear), int(r not in clear)) for r in used])
-    counts = OutcomeCounts(
-        broke=len(clear), came_out=0, outlasted=len(used) - len(clear), void=len(rows) - len(used)
+    says = [_plain_says(r, r.finding == "broke_clear") for r in used]
+    return plain_evidence(*key, says, len(rows) - len(used))
+
+
+def _plain_says(row: PullRow, clear: bool) -> PullSays:
+    return PullSays(
+        pull_id=row.pull,
+        load_n=row.peak_n,
+        events=int(clear),
+        floors=int(not clear),
+        breaks=int(clear),
+        kind=Outcome.BROKE if clear else Outcome.OUTLASTED,
+        context=row.context,
     )
-    return GroupData(cordage=key[0], condition=key[1], knot=None, sample=sample, counts=counts)
+
+
+def _knot_says(share: _Share) -> PullSays:
+    row = share.row
+    jammed = share.inspected and row.jam_level is not None
+    timed = share.inspected and row.untie_s is not None
+    return PullSays(
+        pull_id=row.pull,
+        load_n=row.peak_n,
+        events=share.events,
+        floors=share.floors,
+        breaks=share.breaks,
+        kind=share.kind,
+        context=row.context,
+        jams=((row.jam_load_n, row.jam_level or JamLevel.NOT_TRIED),) if jammed else (),
+        untied=((row.untie_s or 0.0, row.gave_up),) if timed else (),
+    )
 
 
 def _knot(key: tuple[str, str, str, str], shares: list[_Share]) -> GroupData:
+    cordage, cordage_b, condition, knot = key
     used = [s for s in shares if s.row.finding != "void"]
-    counts = count_outcomes([s.kind for s in used], len(shares) - len(used))
-    jams = [
-        (s.row.jam_load_n, JAM_ORDER[s.row.jam_level])
-        for s in used
-        if s.inspected and s.row.jam_level is not None and s.row.jam_level in JAM_ORDER
-    ]
-    timed = [s.row for s in used if s.inspected and s.row.untie_s is not None]
+    says = [_knot_says(s) for s in used]
     cycled = [s.row for s in used if s.row.cycles is not None]
     wrapped = [s for s in used if s.row.wraps is not None]
     wraps = None
@@ -303,23 +326,10 @@ def _knot(key: tuple[str, str, str, str], shares: list[_Share]) -> GroupData:
             held=np.array([s.events == 0 for s in wrapped]),
             pull_ids=tuple(s.row.pull for s in wrapped),
         )
-    return GroupData(
-        cordage=key[0],
-        condition=key[2],
-        knot=key[3],
-        sample=make_sample([(s.row.pull, s.row.peak_n, s.events, s.floors) for s in used]),
-        counts=counts,
-        cordage_b=key[1],
-        jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
-        jam_level=np.array([j[1] for j in jams], dtype=np.float64),
+    return replace(
+        knot_evidence(knot, cordage, condition, says, len(shares) - len(used)),
+        cordage_b=cordage_b,
         cycles=np.array([r.cycles for r in cycled], dtype=np.float64),
         cycles_failed=np.array([r.cycles_failed for r in cycled], dtype=np.float64),
         wraps=wraps,
-        breaking=make_sample(
-            [(s.row.pull, s.row.peak_n, s.breaks, s.events + s.floors - s.breaks) for s in used]
-        ),
-        untie=make_sample(
-            [(r.pull, r.untie_s or 0.0, int(not r.gave_up), int(r.gave_up)) for r in timed]
-        ),
-        context=tuple(s.row.context for s in used),
     )

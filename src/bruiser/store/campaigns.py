@@ -9,6 +9,7 @@ from sqlalchemy.engine import Connection, RowMapping
 
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.bench_book import Fixture
+from bruiser.core.records.families import GENERAL
 from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.core.words import count
@@ -27,7 +28,7 @@ class CampaignRow:
     force_unit: str
     length_unit: str
     created_at: str
-    trade: str = "general"
+    trade: str = GENERAL
     offcut_minimum_m: float = 0.5
 
 

@@ -8,8 +8,9 @@ import pytest
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Cancelled
 from bruiser.core.rating.efficiency import Case, efficiencies
+from bruiser.core.rating.evidence import GroupData
 from bruiser.core.rating.mean_reason import mean_differs, why_mean_differs
-from bruiser.core.rating.report import GroupData, make_report
+from bruiser.core.rating.report import make_report
 from bruiser.core.rating.security import (
     SecuritySeen,
     judge_security,

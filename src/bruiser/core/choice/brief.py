@@ -7,20 +7,6 @@ from dataclasses import dataclass
 from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.rating.claims import ClaimKind
 
-USES: dict[str, str] = {
-    "tether-loop": "tether loop, opened daily",
-    "line-joined": "line joined for good",
-    "retrieved-bend": "bend pulled round corners",
-    "unlike-lines": "joining two unlike lines",
-    "hand-hold": "hand-hold in mid-line",
-    "post": "fastening to a post",
-    "guy": "adjustable guy",
-    "rope-grip": "gripping a rope",
-    "bundle": "closing a bundle",
-    "stopper": "stopping a line at a hole",
-    "quick-lowering": "lowering with quick release",
-}
-
 
 @dataclass(frozen=True, kw_only=True)
 class Criterion:

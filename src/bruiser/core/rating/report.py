@@ -4,83 +4,26 @@ from __future__ import annotations
 
 import math
 from collections.abc import Hashable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from functools import partial
 
 import numpy as np
 
-from bruiser.core.memory import Memory, content_of
+from bruiser.core.memory import Memory
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.rating.efficiency import Against, Case, Priors, baseline_caveats
+from bruiser.core.rating.evidence import GroupData, PullContext
 from bruiser.core.rating.jamming import JamResult, jam_load, untying_times
 from bruiser.core.rating.rate import Rated, rate_groups
 from bruiser.core.rating.security import SurvivalStep, cycles_survival
-from bruiser.core.rating.wraps import WrapFit, WrapSample, fit_wraps
-from bruiser.core.statistics.censored import Floats, Sample
+from bruiser.core.rating.wraps import WrapFit, fit_wraps
+from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.compare import Comparison, chance_best, compare_all, letters
 from bruiser.core.statistics.drift import Drift, TechnicianDrift, order_drift, technician_drift
-from bruiser.core.statistics.measurement import LoadCell
-from bruiser.core.statistics.strength import Caveat, Estimate, Interval, OutcomeCounts, estimates
+from bruiser.core.statistics.strength import Caveat, Estimate, Interval, estimates
 from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds
 
 _EMPTY = np.empty(0)
-
-
-@dataclass(frozen=True)
-class PullContext:
-    """When and by whom a pull was made, for drift; None or empty where not recorded."""
-
-    order: float | None = None
-    day: float | None = None
-    technician: str = ""
-
-
-@dataclass(frozen=True, kw_only=True)
-class GroupData:
-    """The readings of one group; `knot` None is the plain rope.
-
-    Parameters
-    ----------
-    sample : Sample
-        Evidence for holding strength (for the baseline: plain strength).
-    jam_load_n, jam_level : ndarray, shape (j,)
-        Peak that each inspected knot had seen, and its ordered jam level.
-    cycles, cycles_failed : ndarray, shape (c,)
-        Cycles done and whether it failed there.
-    breaking : Sample or None
-        Evidence for breaking strength, in which a run-out is only a floor.
-    untie : Sample or None
-        ln of the untying time in second; giving up is a floor.
-    context : tuple of PullContext
-        One a pull of `sample`, or empty.
-    cells : tuple of LoadCell
-        Load cells the pulls were taken on.
-    cordage_b : str
-        The second cordage of an unlike pair; the weaker baseline is the reference.
-    """
-
-    cordage: str
-    condition: str
-    knot: str | None
-    sample: Sample
-    counts: OutcomeCounts
-    cordage_b: str = ""
-    jam_load_n: Floats = field(default_factory=lambda: _EMPTY)
-    jam_level: Floats = field(default_factory=lambda: _EMPTY)
-    cycles: Floats = field(default_factory=lambda: _EMPTY)
-    cycles_failed: Floats = field(default_factory=lambda: _EMPTY)
-    wraps: WrapSample | None = None
-    caveats: tuple[Caveat, ...] = ()
-    rating_n: float | None = None
-    breaking: Sample | None = None
-    untie: Sample | None = None
-    context: tuple[PullContext, ...] = ()
-    cells: tuple[LoadCell, ...] = ()
-
-    @property
-    def content(self) -> Hashable:
-        """All it holds, to be compared with another group's."""
-        return content_of(self)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -12,6 +12,7 @@ from bruiser.catalogue import PLAIN, Structure, shipped_texts, structure_from
 from bruiser.catalogue.finding import fold
 from bruiser.core.errors import InputError, Refused
 from bruiser.core.records.cord_use import CordReading, CordUse, cord_use
+from bruiser.core.records.families import GENERAL
 from bruiser.core.records.records import Knot, Lot
 from bruiser.store.briefs import OwnStructure
 from bruiser.workshop.desk.cutting import measured_d
@@ -184,7 +185,7 @@ def store_structure(
     for line in texts.get("names", "").splitlines():
         name, _, trade = line.partition(":")
         if name.strip():
-            names.append({"name": name.strip(), "trade": trade.strip() or "general"})
+            names.append({"name": name.strip(), "trade": trade.strip() or GENERAL})
     if not names:
         typed.errors["names"] = "Give it a name; a line each, as “name: trade”."
     numbers = {name: typed.number(name, missing="Type a number.") for name in NUMBERS}

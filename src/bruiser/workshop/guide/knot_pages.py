@@ -18,6 +18,7 @@ from bruiser.core.choice.guide import (
 )
 from bruiser.core.choice.rating import SCALES, Gauge, Missing, Rating
 from bruiser.core.rating.tying import rate_tying
+from bruiser.core.records.families import GENERAL
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.records.records import Knot, Lot
 from bruiser.core.units import UnitChoice
@@ -88,7 +89,7 @@ def knot_facts(shelf: Shelf, knot: Knot, lots: Iterable[str], units: UnitChoice)
             name=knot.name,
             variant=knot.variant,
             family=knot.family,
-            names=(NameFacts(knot.name, "general"),),
+            names=(NameFacts(knot.name, GENERAL),),
             front="",
             back="",
             look_alikes=(),

@@ -12,6 +12,7 @@ from bruiser.catalogue import Structure, load_catalogue, parse_structure
 from bruiser.core.choice.brief import Brief
 from bruiser.core.records.bench_book import BenchBook
 from bruiser.core.records.cord_use import CordReading
+from bruiser.core.records.families import GENERAL
 from bruiser.core.records.preparation import (
     Preparation,
     PrepStep,
@@ -120,7 +121,7 @@ class Logbook:
     stock: Stock = field(default_factory=Stock)
     cord_readings: tuple[CordReading, ...] = ()
     own_structures: tuple[OwnStructure, ...] = ()
-    trade: str = "general"
+    trade: str = GENERAL
     bench_book: BenchBook = field(default_factory=BenchBook)
 
     @property

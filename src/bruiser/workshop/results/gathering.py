@@ -6,18 +6,20 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from datetime import date
 
-import numpy as np
-
+from bruiser.core.rating.evidence import (
+    GroupData,
+    PullContext,
+    PullSays,
+    knot_evidence,
+    plain_evidence,
+)
 from bruiser.core.rating.groups import ON_NOTHING, GroupKey, TiedOn, labels
 from bruiser.core.rating.jamming import JAM_ORDER
-from bruiser.core.rating.report import GroupData, PullContext
 from bruiser.core.records.layouts import End
 from bruiser.core.records.methods import RAMP, STRAIGHT
 from bruiser.core.records.outcomes import Says, evidence_of
 from bruiser.core.records.records import Finding, Gave, Knot, Lot, Outcome, Role, Specimen
-from bruiser.core.statistics.censored import make_sample
 from bruiser.core.statistics.measurement import LoadCell
-from bruiser.core.statistics.strength import count_outcomes
 from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
 
 
@@ -230,54 +232,38 @@ def data_of(group: Group, name: str | None, *, untying: bool = False) -> GroupDa
     untying : bool
         Also what untying took; the sheets of Results look at that by case, not by group.
     """
-    counts = count_outcomes([t.kind for t in group.tried], group.void)
-    rows = [(t.finding.pull_id, t.finding.peak_load_n, t.events, t.floors) for t in group.tried]
-    lot = group.lot
-    if group.key is None:
-        return GroupData(
-            cordage=lot.name,
-            condition=lot.condition,
-            knot=None,
-            sample=make_sample(rows),
-            counts=counts,
-            cells=_cells(group.tried),
-        )
-    breaks = [
-        (t.finding.pull_id, t.finding.peak_load_n, t.broke, len(t.ends) - t.broke)
-        for t in group.tried
-    ]
-    jams, untied = _untying(group.tried) if untying else ([], [])
-    return GroupData(
-        cordage=lot.name,
-        condition=lot.condition,
-        knot=name,
-        sample=make_sample(rows),
-        counts=counts,
-        cordage_b=group.key.cordage_b if group.knot_is_bend else "",
-        jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
-        jam_level=np.array([j[1] for j in jams], dtype=np.float64),
+    says = [_says(t, untying) for t in group.tried]
+    lot, key, cells = group.lot, group.key, _cells(group.tried)
+    if key is None:
+        return replace(plain_evidence(lot.name, lot.condition, says, group.void), cells=cells)
+    made = knot_evidence(name, lot.name, lot.condition, says, group.void)
+    return replace(
+        made,
+        cordage_b=key.cordage_b if group.knot_is_bend else "",
         rating_n=lot.rated_strength_n,
-        breaking=make_sample(breaks),
-        untie=make_sample(untied) if untying else None,
-        context=tuple(_context(t.entry) for t in group.tried),
-        cells=_cells(group.tried),
+        untie=made.untie if untying else None,
+        cells=cells,
     )
 
 
-def _untying(
-    tried: Iterable[Tried],
-) -> tuple[list[tuple[float, int]], list[tuple[str, float, int, int]]]:
-    """Jam levels with the load seen, and untying times with giving up as a floor."""
-    jams, untied = [], []
-    for t in tried:
-        for seen in t.finding.inspections:
-            if seen.end not in t.ends or seen.jam_level not in JAM_ORDER:
-                continue
-            jams.append((t.finding.peak_load_n, JAM_ORDER[seen.jam_level]))
-            if seen.untie_s:
-                up = seen.given_up
-                untied.append((t.finding.pull_id, seen.untie_s, int(not up), int(up)))
-    return jams, untied
+def _says(t: Tried, untying: bool) -> PullSays:
+    """What a pull says of its group; of untying only where that is asked."""
+    seen = [
+        i
+        for i in (t.finding.inspections if untying else ())
+        if i.end in t.ends and i.jam_level in JAM_ORDER
+    ]
+    return PullSays(
+        pull_id=t.finding.pull_id,
+        load_n=t.finding.peak_load_n,
+        events=t.events,
+        floors=t.floors,
+        breaks=t.broke,
+        kind=t.kind,
+        context=_context(t.entry),
+        jams=tuple((t.finding.peak_load_n, i.jam_level) for i in seen),
+        untied=tuple((i.untie_s, i.given_up) for i in seen if i.untie_s),
+    )
 
 
 def _context(entry: Entry) -> PullContext:

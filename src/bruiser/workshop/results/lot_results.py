@@ -9,9 +9,10 @@ from dataclasses import dataclass, replace
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.rating.efficiency import Against, Efficiency
+from bruiser.core.rating.evidence import GroupData
 from bruiser.core.rating.groups import GroupKey
 from bruiser.core.rating.rate import Rated
-from bruiser.core.rating.report import Family, GroupData, GroupResult, Report, make_report
+from bruiser.core.rating.report import Family, GroupResult, Report, make_report
 from bruiser.core.records.records import Knot, Lot, Outcome, Role
 from bruiser.core.statistics.strength import Estimate, OutcomeCounts, estimate
 from bruiser.workshop.logbook.entries import Entry, Logbook

@@ -11,8 +11,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from bruiser.catalogue import TRADES
-from bruiser.core.choice.brief import USES
+from bruiser.core.choice.use_profile import PROFILES
+from bruiser.core.records.families import TRADES
 from bruiser.ui.kit.fields import Choice, Field, TextBox
 from bruiser.ui.kit.inline_form import InlineForm, side_by_side
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
@@ -89,11 +89,12 @@ class BriefView(StationPage):
         asked.column.addWidget(Words("What the answer serves", "small", "muted"))
         grid = QGridLayout()
         grid.setSpacing(SPACE["xs"])
-        for number, (key, words) in enumerate(USES.items()):
-            chip = button(words, f"brief.use.{key}", "chip")
+        for number, use in enumerate(PROFILES):
+            words = use.name[:1].lower() + use.name[1:]
+            chip = button(words, f"brief.use.{use.key}", "chip")
             chip.setCheckable(True)
-            chip.clicked.connect(lambda on, k=key: self._presenter.choose_use(k, on))
-            self.uses[key] = chip
+            chip.clicked.connect(lambda on, k=use.key: self._presenter.choose_use(k, on))
+            self.uses[use.key] = chip
             grid.addWidget(chip, number // 2, number % 2)
         asked.column.addLayout(grid)
         settings = Card("UNITS AND NAMES")

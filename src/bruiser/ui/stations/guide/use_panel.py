@@ -6,9 +6,9 @@ from dataclasses import replace
 
 from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QWidget
 
-from bruiser.catalogue.structure import FAMILIES
 from bruiser.core.choice.rating import SCALES, Rating
 from bruiser.core.choice.use_profile import UseProfile
+from bruiser.core.records.families import FAMILIES
 from bruiser.core.records.preparation import Hands
 from bruiser.ui.kit.fields import Choice, Field, Form, Labelled, Ticks
 from bruiser.ui.kit.inline_form import side_by_side

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
-from bruiser.catalogue.structure import FAMILIES, Answer
+from bruiser.catalogue.structure import Answer
+from bruiser.core.records.families import FAMILIES
 from bruiser.core.records.layouts import LAYOUTS
 from bruiser.ui.kit.fields import Choice, Field, Form, Labelled, LongField
 from bruiser.ui.kit.parts import Card, Words, button
