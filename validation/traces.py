@@ -85,12 +85,12 @@ def make_record(number: int, seed: int = SEED) -> Record:
     if layout == "loop_pair":
         tied[End.B] = tying(knot)
     setup = SpecimenSetup(
-        cord,
-        d,
-        float(rng.uniform(200, 600)),
-        layout,
-        tied,
-        {k: float(rng.uniform(8, 20)) * d for k in ("tail_a", "tail_b", "tail_a2")},
+        cord=cord,
+        diameter_mm=d,
+        span_mm=float(rng.uniform(200, 600)),
+        layout=layout,
+        knots=tied,
+        tails_mm={k: float(rng.uniform(8, 20)) * d for k in ("tail_a", "tail_b", "tail_a2")},
         lot_seed=int(rng.integers(2**31)),
         seed=int(rng.integers(2**31)),
         machine_mm_per_n=float(rng.uniform(0.5e-4, 4e-4)),
@@ -102,7 +102,14 @@ def make_record(number: int, seed: int = SEED) -> Record:
     stretch = setup.span_mm * CORDS[cord].break_strain + 10 * d * len(tied) + 10
     capacity = 2.0 ** math.ceil(math.log2(1.3 * specimen.strength_n))
     stroke = (0.45 * stretch if mode == "short stroke" else 6.0 * stretch + 400.0) / 1000.0
-    info = InstrumentInfo("trial", rate, capacity, capacity / 20_000, stroke, True)
+    info = InstrumentInfo(
+        name="trial",
+        sample_rate_hz=rate,
+        capacity_n=capacity,
+        resolution_n=capacity / 20_000,
+        stroke_m=stroke,
+        simulated=True,
+    )
     speed = stretch / float(rng.uniform(4, 10))
     stop_n = None
     if mode == "stopped":

@@ -30,7 +30,14 @@ def sound(figure):
 
 
 def lot(key, on_hand, thickness=1.0):
-    return ShelfLot(key, key.upper(), "8 mm polyester", "5 pulls", on_hand, thickness)
+    return ShelfLot(
+        key=key,
+        name=key.upper(),
+        words="8 mm polyester",
+        state="5 pulls",
+        on_hand_m=on_hand,
+        thickness=thickness,
+    )
 
 
 @pytest.mark.parametrize("count", [1, 6, 30])
@@ -54,9 +61,33 @@ def test_more_rope_is_a_fuller_coil_and_none_is_an_empty_place():
 
 def test_hanks_are_drawn_to_one_scale_with_their_cuts():
     hanks = [
-        ShelfHank("a", "A", "hank", 40.0, (2.0, 3.0), 35.0, "35.00 m of 40.00 m"),
-        ShelfHank("b", "B", "offcut", 10.0, (), 10.0, "10.00 m of 10.00 m"),
-        ShelfHank("c", "C", "hank", 10.0, (10.0,), 0.0, "0.00 m of 10.00 m"),
+        ShelfHank(
+            key="a",
+            label="A",
+            kind="hank",
+            received_m=40.0,
+            cuts_m=(2.0, 3.0),
+            left_m=35.0,
+            left_words="35.00 m of 40.00 m",
+        ),
+        ShelfHank(
+            key="b",
+            label="B",
+            kind="offcut",
+            received_m=10.0,
+            cuts_m=(),
+            left_m=10.0,
+            left_words="10.00 m of 10.00 m",
+        ),
+        ShelfHank(
+            key="c",
+            label="C",
+            kind="hank",
+            received_m=10.0,
+            cuts_m=(10.0,),
+            left_m=0.0,
+            left_words="0.00 m of 10.00 m",
+        ),
     ]
     figure = hanks_figure(hanks, 190, 60)
     sound(figure)
@@ -71,11 +102,16 @@ def test_hanks_are_drawn_to_one_scale_with_their_cuts():
 
 def test_straight_pulls_lie_beside_the_rating_on_one_scale():
     marks = tuple(
-        BaselineMark(k, kind, load, k)
+        BaselineMark(key=k, kind=kind, load_n=load, label=k)
         for k, kind, load in (("p1", "broke", 14_000.0), ("p2", "outlasted", 15_000.0))
     )
     figure = baseline_figure(
-        BaselineScale(marks, 14_500.0, 14_000.0, 15_200.0, 13_000.0), 190, 60, SAY
+        BaselineScale(
+            marks=marks, typical_n=14_500.0, low_n=14_000.0, high_n=15_200.0, rating_n=13_000.0
+        ),
+        190,
+        60,
+        SAY,
     )
     sound(figure)
     first, second = figure.spots
@@ -89,9 +125,9 @@ def test_straight_pulls_lie_beside_the_rating_on_one_scale():
 @pytest.mark.parametrize(
     "scale",
     [
-        BaselineScale(()),
-        BaselineScale((), rating_n=13_000.0),
-        BaselineScale((BaselineMark("p", "broke", 9.0, "p"),)),
+        BaselineScale(marks=()),
+        BaselineScale(marks=(), rating_n=13_000.0),
+        BaselineScale(marks=(BaselineMark(key="p", kind="broke", load_n=9.0, label="p"),)),
     ],
 )
 def test_a_scale_with_little_on_it_draws(scale):
@@ -100,9 +136,11 @@ def test_a_scale_with_little_on_it_draws(scale):
 
 def test_the_longest_bar_is_the_highest_working_load():
     rows = [
-        SchoolRow("Halve it", 650.0, ("13.00 kN × 1/2 = 6.50 kN", "÷ 10 = 0.65 kN")),
-        SchoolRow("A third", 433.0, ("a", "b"), default=True),
-        SchoolRow("Measured typical", None, ("no efficiency measured",)),
+        SchoolRow(
+            name="Halve it", load_n=650.0, steps=("13.00 kN × 1/2 = 6.50 kN", "÷ 10 = 0.65 kN")
+        ),
+        SchoolRow(name="A third", load_n=433.0, steps=("a", "b"), default=True),
+        SchoolRow(name="Measured typical", load_n=None, steps=("no efficiency measured",)),
     ]
     figure = schools_figure(rows, 190, 110, SAY)
     sound(figure)

@@ -38,7 +38,7 @@ def inside(figure):
 @pytest.mark.parametrize("gave", [None, Gave.BROKE, Gave.CAME_OUT, Gave.CAPSIZED])
 def test_every_place_of_every_strip_can_be_tapped(layout, gave):
     place = layout.places[1].key
-    figure = strip_figure(layout, 200, 38, StripState(place, gave))
+    figure = strip_figure(layout, 200, 38, StripState(place=place, gave=gave))
     assert [s.key for s in figure.spots] == [p.key for p in layout.places]
     assert set(tokens_of(figure)) <= set(CHALK) == set(PITCH)
     inside(figure)
@@ -78,7 +78,7 @@ def test_thinning_keeps_the_extremes():
 
 def test_a_trace_is_drawn_and_listed():
     x = np.linspace(0, 160, 5000)
-    note = TraceNote(100.0, 5.0, "first slip", "ochre")
+    note = TraceNote(x=100.0, y=5.0, words="first slip", colour="ochre")
     figure = trace_figure(
         x, x / 20, (note,), 120, 50, x_title="mm", y_title="kN", title="Load against travel"
     )

@@ -26,20 +26,56 @@ from bruiser.figures.rank_charts import (
 from bruiser.formats.svg import write_svg
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 
-GOOD = GaugeBar(Rating.STRENGTH, 0.7, 0.6, 0.8, "over half", "70 % (60–80 %)", "", 83.0, "basis")
-DOUBTFUL = GaugeBar(Rating.SECURITY, 0.9, 0.1, 1.0, "stays tied", "90", "lets go")
-QUICK = GaugeBar(Rating.TYING, 20.0, 12.0, 40.0, "quick", "20 s")
-NOTHING = GaugeBar(Rating.OPENING, tooltip="never untied")
-CHECK = GaugeBar(Rating.CHECKING, 0.8, 0.4, 0.9, "clear", "80 %")
+GOOD = GaugeBar(
+    rating=Rating.STRENGTH,
+    value=0.7,
+    low=0.6,
+    high=0.8,
+    band="over half",
+    words="70 % (60–80 %)",
+    could_be="",
+    points=83.0,
+    tooltip="basis",
+)
+DOUBTFUL = GaugeBar(
+    rating=Rating.SECURITY,
+    value=0.9,
+    low=0.1,
+    high=1.0,
+    band="stays tied",
+    words="90",
+    could_be="lets go",
+)
+QUICK = GaugeBar(rating=Rating.TYING, value=20.0, low=12.0, high=40.0, band="quick", words="20 s")
+NOTHING = GaugeBar(rating=Rating.OPENING, tooltip="never untied")
+CHECK = GaugeBar(rating=Rating.CHECKING, value=0.8, low=0.4, high=0.9, band="clear", words="80 %")
 GAUGES = (GOOD, DOUBTFUL, NOTHING, QUICK, CHECK)
 
 
 def board(**more):
-    first = ("1", "Bowline", "first 61 %", "a")
-    row = BoardRow("l|Bowline", *first, GAUGES, "84", "66 to 93", "0.7 kN")
-    turned = (TurnedRow("Sheet bend", "came out 4 of 4", True, "x"), TurnedRow("Reef", "?", False))
+    row = BoardRow(
+        key="l|Bowline",
+        place="1",
+        name="Bowline",
+        under="first 61 %",
+        letters="a",
+        gauges=GAUGES,
+        score="84",
+        score_under="66 to 93",
+        load="0.7 kN",
+    )
+    turned = (
+        TurnedRow(name="Sheet bend", words="came out 4 of 4", excluded=True, behind="x"),
+        TurnedRow(name="Reef", words="?", excluded=False),
+    )
     values = {"turned": turned, "more": "Never pulled here: Granny.", **more}
-    return Board("Short list", (row,), dict(STARTING_BANDS), {Rating.STRENGTH: 1.0}, **values)
+    return Board(
+        title="Short list",
+        rows=(row,),
+        bands=dict(STARTING_BANDS),
+        weights={Rating.STRENGTH: 1.0},
+        **values,
+    )
 
 
 def texts(figure):
@@ -104,7 +140,7 @@ def test_a_board_keeps_inside_its_width(width):
 
 
 def test_an_empty_board_has_no_score_and_no_load():
-    empty = Board("Short list", (), dict(STARTING_BANDS), {})
+    empty = Board(title="Short list", rows=(), bands=dict(STARTING_BANDS), weights={})
     figure = board_figure(empty, 200.0)
     assert "Score" not in texts(figure)
     assert figure.rows == ()
@@ -112,8 +148,17 @@ def test_an_empty_board_has_no_score_and_no_load():
 
 def test_chances_are_filled_as_far_as_they_go_and_add_up():
     rows = [
-        RankRow("a", "Bowline", "score 84", (0.75, 0.25), (1, 2), "a"),
-        RankRow("b", "Reef", "score 60", (0.25, 0.75), (1, 2), "a"),
+        RankRow(
+            key="a",
+            name="Bowline",
+            under="score 84",
+            chances=(0.75, 0.25),
+            likely=(1, 2),
+            letters="a",
+        ),
+        RankRow(
+            key="b", name="Reef", under="score 60", chances=(0.25, 0.75), likely=(1, 2), letters="a"
+        ),
     ]
     figure = rank_figure(rows, 150.0)
     filled = [s.height for s in figure.shapes if isinstance(s, Box) and s.fill == "plum-soft"]
@@ -124,7 +169,9 @@ def test_chances_are_filled_as_far_as_they_go_and_add_up():
 
 
 def test_a_score_is_drawn_in_its_parts():
-    row = PartsRow("a", "Bowline", 60.0, (("Strength", 0.5, 80.0), ("Tying", 0.5, 40.0)))
+    row = PartsRow(
+        key="a", name="Bowline", score=60.0, parts=(("Strength", 0.5, 80.0), ("Tying", 0.5, 40.0))
+    )
     figure = parts_figure([row], 150.0)
     pieces = [s for s in figure.shapes if isinstance(s, Box) and s.fill != "sunk"]
     assert pieces[0].width == pytest.approx(2 * pieces[1].width, rel=0.05)

@@ -21,15 +21,34 @@ from bruiser.ui.theme.tokens import CHALK, TEXT
 
 SIZES = {name: (t.pixels / 3.8, t.weight) for name, t in TEXT.items()}
 HANKS = [
-    CutHank("a", "A & B", 10.0, (("S-001", 4.0), ("S-002", 1.0)), 5.0, True, "5.00 m left"),
-    CutHank("b", "C", 4.0, (("S-003", 3.8),), 0.2, False, "0.20 m lost"),
+    CutHank(
+        key="a",
+        label="A & B",
+        before_m=10.0,
+        cuts=(("S-001", 4.0), ("S-002", 1.0)),
+        left_m=5.0,
+        kept=True,
+        words="5.00 m left",
+    ),
+    CutHank(
+        key="b",
+        label="C",
+        before_m=4.0,
+        cuts=(("S-003", 3.8),),
+        left_m=0.2,
+        kept=False,
+        words="0.20 m lost",
+    ),
 ]
 
 
 @pytest.mark.parametrize(("lots", "knots"), [(1, 1), (6, 8), (3, 30)])
 def test_every_cell_of_the_matrix_can_be_tapped(lots, knots):
     rows = [
-        MatrixRow(f"knot {k}", tuple(MatrixCell(f"{n}|{k}", k, n, n == 1) for n in range(lots)))
+        MatrixRow(
+            f"knot {k}",
+            tuple(MatrixCell(key=f"{n}|{k}", done=k, added=n, off=n == 1) for n in range(lots)),
+        )
         for k in range(knots)
     ]
     figure = matrix_figure(tuple(f"lot {n}" for n in range(lots)), rows, 190, 90, "0|0")
@@ -64,7 +83,21 @@ def test_cuts_lie_along_the_hank_to_scale():
 @pytest.mark.parametrize("pitch", [9.0, 15.0])
 def test_narrow_cuts_keep_their_codes_in_two_rows(pitch):
     cuts = tuple((f"S-{n:03d}", 1.0) for n in range(20))
-    figure = cuts_figure([CutHank("a", "A", 22.0, cuts, 2.0, True, "2.00 m left")], 180, pitch)
+    figure = cuts_figure(
+        [
+            CutHank(
+                key="a",
+                label="A",
+                before_m=22.0,
+                cuts=cuts,
+                left_m=2.0,
+                kept=True,
+                words="2.00 m left",
+            )
+        ],
+        180,
+        pitch,
+    )
     sound(figure)
     words = [s for s in figure.shapes if isinstance(s, Text) and s.text.isdigit()]
     assert len(words) == 20

@@ -27,9 +27,9 @@ from bruiser.figures.ladder import (
     LadderMark,
     ladder_figure,
     ladder_row,
-    mark_shapes,
     share_axis,
 )
+from bruiser.figures.pull_marks import mark_shapes
 from bruiser.figures.rungs import MatrixCell, Rung, Rungs, matrix_figure, rungs_figure
 from bruiser.figures.slip_charts import (
     CriterionCell,
@@ -78,60 +78,111 @@ def a_ladder(*numbers, **more):
 
 
 JAM_MARKS = (
-    JamMark("p1", 0.5, JamLevel.HAND, "S-1"),
-    JamMark("p2", 0.8, JamLevel.FUSED, "S-2"),
+    JamMark(key="p1", share=0.5, level=JamLevel.HAND, label="S-1"),
+    JamMark(key="p2", share=0.8, level=JamLevel.FUSED, label="S-2"),
 )
-CELL = CriterionCell("30 % (20–40)", 0.5, 0.3, 0.7, True, "n:c", "words")
-BARE = CriterionCell("–", None, None, None, False, "n:d", "words")
+CELL = CriterionCell(
+    text="30 % (20–40)", place=0.5, low=0.3, high=0.7, weakest=True, behind="n:c", tooltip="words"
+)
+BARE = CriterionCell(
+    text="–", place=None, low=None, high=None, weakest=False, behind="n:d", tooltip="words"
+)
 STEPS = ((0, 1, 0.4, 1, 3), (8, 0.6, 0.1, 0.9, 3))
 _OVER = (0.6, float("inf"))
-_NOTHING = (None, None, None, None, "", "", "")
 CLAIMS = (
     ClaimRow(
-        "a", "keeps", "supported", "5", 0.7, 0.65, 0.75, _OVER, "share", "65 to 75", "", "n:a"
+        key="a",
+        text="keeps",
+        verdict="supported",
+        words="5",
+        value=0.7,
+        low=0.65,
+        high=0.75,
+        region=_OVER,
+        scale="share",
+        said="65 to 75",
+        more="",
+        behind="n:a",
     ),
-    ClaimRow("b", "never", "nothing can be said", "why", *_NOTHING),
+    ClaimRow(
+        key="b",
+        text="never",
+        verdict="nothing can be said",
+        words="why",
+        value=None,
+        low=None,
+        high=None,
+        region=None,
+        scale="",
+        said="",
+        more="",
+    ),
 )
 
 FIGURES = {
-    "ladder": lambda w, h: ladder_figure(
-        a_ladder(*range(4), band=(0.97, 1.03)), w, h
-    ),
+    "ladder": lambda w, h: ladder_figure(a_ladder(*range(4), band=(0.97, 1.03)), w, h),
     "draw": lambda w, h: draw_figure(
         DrawChart(
-            "Bowline",
-            (DrawLine("p1", (0.0, 0.5), (0.0, 1.0)),),
-            (DrawEnd("p1", 0.5, 1.2, Outcome.BROKE, "S-1"),),
-            ((0.0, 0.0, 0.0, 0.0), (0.5, 0.8, 0.9, 1.0)),
-            3.0,
+            name="Bowline",
+            lines=(DrawLine("p1", (0.0, 0.5), (0.0, 1.0)),),
+            ends=(DrawEnd(key="p1", share=0.5, draw_d=1.2, kind=Outcome.BROKE, label="S-1"),),
+            band=((0.0, 0.0, 0.0, 0.0), (0.5, 0.8, 0.9, 1.0)),
+            given_d=3.0,
         ),
         w,
         h,
     ),
     "survival": lambda w, h: survival_figure(
-        (SurvivalCurve("Sheet bend", "cycles", 30, STEPS, "n:s"),),
+        (SurvivalCurve(name="Sheet bend", what="cycles", most=30, steps=STEPS, behind="n:s"),),
         w,
         h,
     ),
     "security": lambda w, _: security_figure(
-        ("First slip", "Draw"), (SecurityRow("r", "Bowline", "weak", (CELL, BARE)),), "r", w
+        ("First slip", "Draw"),
+        (SecurityRow(key="r", name="Bowline", words="weak", cells=(CELL, BARE)),),
+        "r",
+        w,
     ),
     "jam": lambda w, _: jam_ladder(
-        (JamLine("r", "Bowline", "1", JAM_MARKS, 0.6, 0.5, 0.7, "half", "60 %", "5 s", "n:j"),),
+        (
+            JamLine(
+                key="r",
+                name="Bowline",
+                words="1",
+                marks=JAM_MARKS,
+                value=0.6,
+                low=0.5,
+                high=0.7,
+                bound="half",
+                opens="60 %",
+                untie="5 s",
+                behind="n:j",
+            ),
+        ),
         "r",
         w,
     ),
     "curve": lambda w, h: jam_curve_figure(
-        JamCurve("Bowline", ((0.1, 0.0, 0.1, 0.2), (0.9, 0.7, 0.9, 1.0)), JAM_MARKS), w, h
+        JamCurve(
+            name="Bowline", points=((0.1, 0.0, 0.1, 0.2), (0.9, 0.7, 0.9, 1.0)), marks=JAM_MARKS
+        ),
+        w,
+        h,
     ),
     "wraps": lambda w, h: wrap_figure(
         WrapChart(
-            "hitch",
-            (WrapPoint("p1", 1, 900.0, True, "S-1"), WrapPoint("p2", 2, 2_900.0, False, "S-2")),
-            (WrapBound(1, 950.0, 800.0, False), WrapBound(2, 2_900.0, 2_400.0, True)),
-            1_500.0,
-            9_000.0,
-            2,
+            name="hitch",
+            points=(
+                WrapPoint(key="p1", wraps=1, load_n=900.0, slid=True, label="S-1"),
+                WrapPoint(key="p2", wraps=2, load_n=2_900.0, slid=False, label="S-2"),
+            ),
+            bounds=(
+                WrapBound(wraps=1, typical_n=950.0, shown_n=800.0, holds=False),
+                WrapBound(wraps=2, typical_n=2_900.0, shown_n=2_400.0, holds=True),
+            ),
+            target_n=1_500.0,
+            cord_n=9_000.0,
+            most_tested=2,
         ),
         w,
         h,
@@ -139,11 +190,22 @@ FIGURES = {
     ),
     "rungs": lambda w, _: rungs_figure(
         Rungs(
-            "Differences",
-            (Rung("a", "A – B", "5 pulls", 0.1, -0.05, 0.2, ("90 %", "no"), behind="n:a"),),
-            ("stronger", "told apart"),
-            (20, 20),
-            "points",
+            title="Differences",
+            rows=(
+                Rung(
+                    key="a",
+                    name="A – B",
+                    words="5 pulls",
+                    value=0.1,
+                    low=-0.05,
+                    high=0.2,
+                    columns=("90 %", "no"),
+                    behind="n:a",
+                ),
+            ),
+            headings=("stronger", "told apart"),
+            widths=(20, 20),
+            label="points",
             zero=0.0,
         ),
         w,
@@ -151,29 +213,30 @@ FIGURES = {
     "matrix": lambda w, _: matrix_figure(
         ("Bowline", "Sheet bend"),
         ("P8", "N6"),
-        {("Bowline", "P8"): MatrixCell("70 %", "65–75, n 5", 0.7, "n:m")},
+        {("Bowline", "P8"): MatrixCell(text="70 %", small="65–75, n 5", share=0.7, behind="n:m")},
         w,
     ),
     "drift": lambda w, h: drift_figure(
         DriftChart(
-            "test order",
-            (DriftMark("p1", 3, 0.05, 0, "S-1"), DriftMark("p2", 9, -0.03, 1, "S-2")),
-            (0.02, -0.05, 0.09),
-            False,
-            ("OQ", "TV"),
+            by="test order",
+            marks=(
+                DriftMark(key="p1", place=3, away=0.05, person=0, label="S-1"),
+                DriftMark(key="p2", place=9, away=-0.03, person=1, label="S-2"),
+            ),
+            change=(0.02, -0.05, 0.09),
+            warns=False,
+            people=("OQ", "TV"),
         ),
         w,
         h,
     ),
     "claims": lambda w, h: claim_figure(
-        (
-            *CLAIMS,
-        ),
+        (*CLAIMS,),
         "a",
         w,
         h,
     ),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("key", FIGURES)
@@ -270,10 +333,10 @@ def test_nothing_is_drawn_where_wraps_are_refused():
 
 
 def test_a_logarithmic_axis_has_round_ticks_and_equal_steps():
-    axis = Axis(100.0, 10_000.0, logarithmic=True)
+    axis = Axis(low=100.0, high=10_000.0, logarithmic=True)
     assert axis.share(1_000.0) == pytest.approx(0.5)
     assert axis.ticks == (100.0, 200.0, 500.0, 1_000.0, 2_000.0, 5_000.0, 10_000.0)
-    frame = Frame(10, 0, 110, 50, Axis(0, 1), axis)
+    frame = Frame(left=10, top=0, right=110, bottom=50, x_axis=Axis(low=0, high=1), y_axis=axis)
     assert frame.y(100.0) == 50
     assert frame.y(1e9) == 0
     assert (frame.x(-5), frame.x(0.5)) == (10, 60)

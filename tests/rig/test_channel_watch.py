@@ -15,7 +15,14 @@ from bruiser.rig.protocol import BadLine, SampleLine, Sequence, frame, parse_lin
 from bruiser.rig.recorder import Recorder
 from bruiser.rig.serial.bench import SerialBench
 
-INFO = InstrumentInfo("bench", 500.0, 20_000.0, 2.0, 1.0, False)
+INFO = InstrumentInfo(
+    name="bench",
+    sample_rate_hz=500.0,
+    capacity_n=20_000.0,
+    resolution_n=2.0,
+    stroke_m=1.0,
+    simulated=False,
+)
 
 
 def block(load, travel=None, first=0):
@@ -85,7 +92,9 @@ class Bench:
         self.stopped.set()
 
     def status(self):
-        return BenchStatus(True, Motion.PULLING, Stop.NONE, False)
+        return BenchStatus(
+            armed=True, motion=Motion.PULLING, stopped_by=Stop.NONE, specimen_gave=False
+        )
 
 
 def samples(n):

@@ -99,7 +99,9 @@ def test_hosts_ropes_and_holes_have_their_own_sums():
 )
 def test_what_a_setup_takes_away(changes, weaker):
     knots = {}
-    setup = SpecimenSetup("nylon kernmantle", 8, 300, "bend", knots)
+    setup = SpecimenSetup(
+        cord="nylon kernmantle", diameter_mm=8, span_mm=300, layout="bend", knots=knots
+    )
     plain = ways(setup, tying("bowline"))
     assert plain == Ways()
     made = ways(SpecimenSetup(**{**setup.__dict__, **changes}), tying("bowline"))

@@ -17,7 +17,14 @@ from bruiser.rig.simulated.setup import SpecimenSetup
 from bruiser.rig.simulated.specimen import SimulatedSpecimen
 from bruiser.rig.simulated.variants import BASES, tying
 
-INFO = InstrumentInfo("bench", 500.0, 50_000.0, 2.0, 2.0, True)
+INFO = InstrumentInfo(
+    name="bench",
+    sample_rate_hz=500.0,
+    capacity_n=50_000.0,
+    resolution_n=2.0,
+    stroke_m=2.0,
+    simulated=True,
+)
 
 
 def bend(structure="sheet-bend", choices=None, seed=1, **more):
@@ -101,7 +108,9 @@ def test_what_is_done_to_a_specimen_changes_where_it_gives(effect):
 
 
 def test_an_edge_takes_strength_from_plain_rope():
-    plain = SpecimenSetup("nylon kernmantle", 8, 250, "baseline", {}, seed=3)
+    plain = SpecimenSetup(
+        cord="nylon kernmantle", diameter_mm=8, span_mm=250, layout="baseline", knots={}, seed=3
+    )
     assert truth(replace(plain, edge_mm=10))[0] < 0.9 * truth(plain)[0]
 
 
@@ -142,7 +151,11 @@ def test_shaking_loosens_what_is_prone_to_it():
 
 
 def test_a_sustained_load_creeps_and_in_the_end_breaks():
-    specimen = SimulatedSpecimen(SpecimenSetup("nylon kernmantle", 8, 250, "baseline", {}, seed=2))
+    specimen = SimulatedSpecimen(
+        SpecimenSetup(
+            cord="nylon kernmantle", diameter_mm=8, span_mm=250, layout="baseline", knots={}, seed=2
+        )
+    )
     travel = 0.0
     while specimen.load_n < 0.93 * specimen.strength_n:
         travel += 0.2
@@ -222,7 +235,9 @@ def test_strands_part_one_after_another():
     ],
 )
 def test_every_fault_shows_in_the_record(faults, check):
-    sensor = Sensor(20_000.0, 1.0, 500.0, np.random.default_rng(1))
+    sensor = Sensor(
+        capacity_n=20_000.0, resolution_n=1.0, rate_hz=500.0, rng=np.random.default_rng(1)
+    )
     sensor.faults = faults
     load = np.linspace(0, 5_000, 1_000)
     assert check(np.concatenate([sensor.sense(load[:300], 0), sensor.sense(load[300:], 300)]))

@@ -16,9 +16,18 @@ from bruiser.rig.simulated.variants import BASES, tying
 
 def knot(structure="bowline", **changes):
     made = KnotState(
-        End.A, "knot_a", BASES[structure], CORDS["polyester double braid"], 14_000.0, 8.0, 9_000.0,
-        1.0, math.inf, {"tail_a": 100.0}, {"tail_a": 0.0},
-    )  # fmt: skip
+        end=End.A,
+        place="knot_a",
+        archetype=BASES[structure],
+        cord=CORDS["polyester double braid"],
+        cord_n=14_000.0,
+        diameter_mm=8.0,
+        strength_n=9_000.0,
+        fitness=1.0,
+        capsize_n=math.inf,
+        tails={"tail_a": 100.0},
+        drawn={"tail_a": 0.0},
+    )
     return replace(made, **changes)
 
 
@@ -82,7 +91,13 @@ def test_slip_work_melts_what_can_melt():
 
 def pulled(structure, layout="loop_single", **more):
     setup = SpecimenSetup(
-        "polyester double braid", 8, 250, layout, {End.A: tying(structure)}, seed=3, **more
+        cord="polyester double braid",
+        diameter_mm=8,
+        span_mm=250,
+        layout=layout,
+        knots={End.A: tying(structure)},
+        seed=3,
+        **more,
     )
     specimen = SimulatedSpecimen(setup)
     travel = 0.0
@@ -110,9 +125,13 @@ def test_each_family_leaves_its_own_truth(structure, layout, truth):
 
 def test_who_gave_is_not_untied_and_the_other_is():
     setup = SpecimenSetup(
-        "polyester double braid", 8, 250, "loop_pair",
-        {End.A: tying("bowline"), End.B: tying("figure-eight-loop")}, seed=5,
-    )  # fmt: skip
+        cord="polyester double braid",
+        diameter_mm=8,
+        span_mm=250,
+        layout="loop_pair",
+        knots={End.A: tying("bowline"), End.B: tying("figure-eight-loop")},
+        seed=5,
+    )
     specimen = SimulatedSpecimen(setup)
     travel = 0.0
     while specimen.gave is None:
@@ -128,7 +147,9 @@ def test_who_gave_is_not_untied_and_the_other_is():
 
 
 def test_what_was_stopped_has_no_place():
-    setup = SpecimenSetup("nylon kernmantle", 8, 250, "baseline", {}, seed=1)
+    setup = SpecimenSetup(
+        cord="nylon kernmantle", diameter_mm=8, span_mm=250, layout="baseline", knots={}, seed=1
+    )
     specimen = SimulatedSpecimen(setup)
     specimen.advance(5.0, 0.01)
     assert (specimen.remains().gave, specimen.remains().place) == ("stopped", None)
@@ -138,7 +159,12 @@ def test_what_was_stopped_has_no_place():
 
 def test_the_gauge_sees_a_knot_seating_itself_and_the_rule_agrees():
     setup = SpecimenSetup(
-        "nylon kernmantle", 8, 250, "loop_single", {End.A: tying("figure-eight-loop")}, seed=5
+        cord="nylon kernmantle",
+        diameter_mm=8,
+        span_mm=250,
+        layout="loop_single",
+        knots={End.A: tying("figure-eight-loop")},
+        seed=5,
     )
     specimen = SimulatedSpecimen(setup)
     shown = [specimen.tail_mm]

@@ -37,7 +37,10 @@ def test_the_checksum_is_the_published_one():
 @pytest.mark.parametrize(
     ("body", "kind"),
     [
-        ("S,7,14,1203.5,-0.25,1", SampleLine(7, 14.0, 1203.5, -0.25, 1)),
+        (
+            "S,7,14,1203.5,-0.25,1",
+            SampleLine(seq=7, t_ms=14.0, load_n=1203.5, travel_mm=-0.25, flags=1),
+        ),
         ("A,3,OK,500", Reply("3", True, "OK,500")),
         ("E,4,1,cannot do run", Reply("4", False, "1,cannot do run")),
         ("V,reached", Event("reached")),

@@ -15,7 +15,14 @@ from bruiser.rig.simulated.specimen import SimulatedSpecimen
 from bruiser.rig.simulated.stretch import Stretch
 from bruiser.rig.simulated.variants import tying
 
-INFO = InstrumentInfo("simulated bench", 500.0, 25_000.0, 2.0, 1.0, True)
+INFO = InstrumentInfo(
+    name="simulated bench",
+    sample_rate_hz=500.0,
+    capacity_n=25_000.0,
+    resolution_n=2.0,
+    stroke_m=1.0,
+    simulated=True,
+)
 KNOTS = {
     "figure-eight-loop": "loop_pair",
     "bowline": "loop_single",
@@ -31,7 +38,9 @@ def setup(cord, structure, seed):
     knots = {} if structure is None else {End.A: tying(structure)}
     if layout == "loop_pair":
         knots[End.B] = tying(structure)
-    return SpecimenSetup(cord, CORDS[cord], 400.0, layout, knots, seed=seed)
+    return SpecimenSetup(
+        cord=cord, diameter_mm=CORDS[cord], span_mm=400.0, layout=layout, knots=knots, seed=seed
+    )
 
 
 def pull(one, **more):
@@ -87,7 +96,14 @@ def test_limits_stop_the_bench_with_the_load_on():
 
 
 def test_the_end_of_travel_stops_the_bench():
-    short = InstrumentInfo("short", 500.0, 25_000.0, 2.0, 0.02, True)
+    short = InstrumentInfo(
+        name="short",
+        sample_rate_hz=500.0,
+        capacity_n=25_000.0,
+        resolution_n=2.0,
+        stroke_m=0.02,
+        simulated=True,
+    )
     specimen = SimulatedSpecimen(setup("nylon kernmantle", None, 1))
     bench = SimulatedBench(specimen, short, 8.0, speed=math.inf)
     bench.arm()

@@ -15,21 +15,40 @@ from bruiser.ui.kit.chart_frame import ChartFrame
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme.theme import theme
 
-SHAPES = (Disc(20, 20, 5, "plum"), Line(((0, 0), (90, 40)), "ink", 0.4), Text(40, 30, "words"))
+SHAPES = (
+    Disc(20, 20, 5, fill="plum"),
+    Line(((0, 0), (90, 40)), "ink", width=0.4),
+    Text(40, 30, "words"),
+)
 
 
 def small(width, height):
-    spots = (Spot("p1", 10, 10, 20, 20, "a pull"),)
+    spots = (Spot(key="p1", x=10, y=10, width=20, height=20, label="a pull"),)
     rows = (("a", "1"), ("b, c", "2"))
-    return Figure(width, height, SHAPES, spots, "A chart", ("what", "n"), rows, ("p1", ""))
+    return Figure(
+        width=width,
+        height=height,
+        shapes=SHAPES,
+        spots=spots,
+        title="A chart",
+        header=("what", "n"),
+        rows=rows,
+        keys=("p1", ""),
+    )
 
 
 def crowd(count, columns=100):
     pen = Pen()
     for n in range(count):
         x, y = 4.0 + 3.0 * (n % columns), 4.0 + 3.0 * (n // columns)
-        pen.add(Disc(x, y, 1.0, "plum"))
-    return Figure(310, 3.0 * (count // columns) + 10, tuple(pen.shapes), (), "A crowd")
+        pen.add(Disc(x, y, 1.0, fill="plum"))
+    return Figure(
+        width=310,
+        height=3.0 * (count // columns) + 10,
+        shapes=tuple(pen.shapes),
+        spots=(),
+        title="A crowd",
+    )
 
 
 @pytest.fixture
@@ -157,7 +176,9 @@ def test_reach_holds_the_whole_shape():
 def test_ten_thousand_marks_are_panned_and_painted(frame):
     """How fast is measured by ``./run bench``."""
     figure = crowd(10_000, 200)
-    figure = Figure(620, figure.height, figure.shapes, (), figure.title)
+    figure = Figure(
+        width=620, height=figure.height, shapes=figure.shapes, spots=(), title=figure.title
+    )
     frame.show_chart(lambda *_: figure)
     image = QImage(frame.pane.viewport().size(), QImage.Format.Format_ARGB32_Premultiplied)
     seen = set()

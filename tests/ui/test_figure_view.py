@@ -7,18 +7,29 @@ from bruiser.ui.canvas.figure_view import FigureView
 from bruiser.ui.theme.theme import theme
 
 FIGURE = Figure(
-    100,
-    50,
-    (
-        Box(0, 0, 40, 50, 0, "plum"),
-        Disc(70, 25, 8, "ochre", "ink", 0.5),
-        Line(((50, 5), (95, 5)), "brick", 2.0),
-        Line(((50, 40), (60, 48), (70, 40)), None, 0.3, "moss", closed=True),
-        Line(((80, 45), (95, 45)), "storm", 1.0, dash=True),
-        Text(2, 20, "a very long label that cannot fit", "strong", "on-plum", "start", 20),
+    width=100,
+    height=50,
+    shapes=(
+        Box(0, 0, 40, 50, radius=0, fill="plum"),
+        Disc(70, 25, 8, fill="ochre", stroke="ink", width=0.5),
+        Line(((50, 5), (95, 5)), "brick", width=2.0),
+        Line(((50, 40), (60, 48), (70, 40)), None, width=0.3, fill="moss", closed=True),
+        Line(((80, 45), (95, 45)), "storm", width=1.0, dash=True),
+        Text(
+            2,
+            20,
+            "a very long label that cannot fit",
+            style="strong",
+            colour="on-plum",
+            anchor="start",
+            max_width=20,
+        ),
     ),
-    (Spot("left", 0, 0, 40, 50, "the left"), Spot("disc", 60, 15, 20, 20, "the disc")),
-    "A figure",
+    spots=(
+        Spot(key="left", x=0, y=0, width=40, height=50, label="the left"),
+        Spot(key="disc", x=60, y=15, width=20, height=20, label="the disc"),
+    ),
+    title="A figure",
 )
 
 

@@ -117,9 +117,9 @@ def test_the_legs_follow_the_words_of_a_direction(words, legs):
 
 def test_the_direction_chart_marks_by_shape_and_says_what_was_not_tested():
     marks = (
-        DirectionMark("a", 1.0, Gave.BROKE, "S-1: broke"),
-        DirectionMark("b", 0.5, Gave.CAME_OUT, "S-2: came out"),
-        DirectionMark("c", 0.7, Gave.STOPPED, "S-3: outlasted"),
+        DirectionMark(key="a", share=1.0, gave=Gave.BROKE, words="S-1: broke"),
+        DirectionMark(key="b", share=0.5, gave=Gave.CAME_OUT, words="S-2: came out"),
+        DirectionMark(key="c", share=0.7, gave=Gave.STOPPED, words="S-3: outlasted"),
     )
     rows = [
         DirectionRow(

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import KW_ONLY, dataclass, replace
 
 import numpy as np
 
@@ -54,6 +54,7 @@ class MethodCell:
     lot: str
     knot: KnotPick | None
     method: MethodPlan
+    _: KW_ONLY
     count: int
     fixture: str = ""
     lot_b: str = ""
@@ -68,17 +69,18 @@ def _plan(key: str, direction: str = "", **values: float) -> MethodPlan:
 _EIGHT, _BOWLINE = KnotPick("figure-eight-loop"), KnotPick("bowline")
 _BUTTERFLY, _ARTILLERY = KnotPick("alpine-butterfly"), KnotPick("artillery-loop")
 _PRUSIK = KnotPick("prusik")
+_STOPPED = _plan("stopper through a plate")
 _LADDER = _plan("stepped load", first=0.15, step=0.15, last=0.60, hold=5.0)
 CELLS = (
-    *(MethodCell(lot, None, _plan(STRAIGHT), 5) for lot in ("N7-T", "N5-T")),
-    MethodCell("N7-T", _EIGHT, _LADDER, 4, trial=True),
-    MethodCell("N7-T", _BOWLINE, _LADDER, 4, trial=True),
-    MethodCell("N7-T", KnotPick("sheet-bend"), _plan("cycles", high=0.30, count=30), 3),
-    MethodCell("N7-T", KnotPick("zeppelin-bend"), _plan("cycles", high=0.30, count=30), 3),
-    MethodCell("N7-T", _BOWLINE, _plan("slack and snatch", count=30), 4),
-    MethodCell("N7-T", _EIGHT, _plan("slack and snatch", count=30), 3),
+    *(MethodCell(lot, None, _plan(STRAIGHT), count=5) for lot in ("N7-T", "N5-T")),
+    MethodCell("N7-T", _EIGHT, _LADDER, count=4, trial=True),
+    MethodCell("N7-T", _BOWLINE, _LADDER, count=4, trial=True),
+    MethodCell("N7-T", KnotPick("sheet-bend"), _plan("cycles", high=0.30, count=30), count=3),
+    MethodCell("N7-T", KnotPick("zeppelin-bend"), _plan("cycles", high=0.30, count=30), count=3),
+    MethodCell("N7-T", _BOWLINE, _plan("slack and snatch", count=30), count=4),
+    MethodCell("N7-T", _EIGHT, _plan("slack and snatch", count=30), count=3),
     *(
-        MethodCell("N7-T", knot, _plan("cross and reverse", direction), 3)
+        MethodCell("N7-T", knot, _plan("cross and reverse", direction), count=3)
         for knot, direction in (
             (_BUTTERFLY, "end to end"),
             (_BUTTERFLY, "eye against either end"),
@@ -88,47 +90,51 @@ CELLS = (
         )
     ),
     *(
-        MethodCell(lot, _PRUSIK, _plan("cord on rope", wraps=wraps, most=0.85), 3, lot_b="K10-H")
+        MethodCell(
+            lot, _PRUSIK, _plan("cord on rope", wraps=wraps, most=0.85), count=3, lot_b="K10-H"
+        )
         for lot in ("N5-T", "N7-T")
         for wraps in (1, 2, 3)
     ),
-    MethodCell("N7-T", _EIGHT, _plan(RAMP), 4),
-    MethodCell("N7-T", _EIGHT, _plan(RAMP), 4, dressing=CROSSED),
-    MethodCell("N7-T", KnotPick("double-sheet-bend"), _plan(RAMP), 4, lot_b="N5-T"),
-    MethodCell("N7-T", _BOWLINE, _plan("ring load"), 3),
-    MethodCell("N7-T", _EIGHT, _plan("over an edge"), 3, fixture="edge"),
-    MethodCell("N7-T", _EIGHT, _plan("sustained hold", level=0.55, hold=60.0), 2),
-    MethodCell("N7-T", KnotPick("bowline-on-the-bight"), _plan(RAMP), 2, trial=True),
-    MethodCell("N5-T", KnotPick("taut-line-hitch"), _plan("slide test"), 3),
-    MethodCell("N7-T", KnotPick("truckers-hitch"), _plan("advantage test"), 3, fixture="host"),
-    MethodCell("N5-T", KnotPick("constrictor"), _plan("on a host"), 3, fixture="host"),
+    MethodCell("N7-T", _EIGHT, _plan(RAMP), count=4),
+    MethodCell("N7-T", _EIGHT, _plan(RAMP), count=4, dressing=CROSSED),
+    MethodCell("N7-T", KnotPick("double-sheet-bend"), _plan(RAMP), count=4, lot_b="N5-T"),
+    MethodCell("N7-T", _BOWLINE, _plan("ring load"), count=3),
+    MethodCell("N7-T", _EIGHT, _plan("over an edge"), count=3, fixture="edge"),
+    MethodCell("N7-T", _EIGHT, _plan("sustained hold", level=0.55, hold=60.0), count=2),
+    MethodCell("N7-T", KnotPick("bowline-on-the-bight"), _plan(RAMP), count=2, trial=True),
+    MethodCell("N5-T", KnotPick("taut-line-hitch"), _plan("slide test"), count=3),
     MethodCell(
-        "N7-T", KnotPick("round-turn-two-half-hitches"), _plan("on a host"), 3, fixture="host"
+        "N7-T", KnotPick("truckers-hitch"), _plan("advantage test"), count=3, fixture="host"
     ),
+    MethodCell("N5-T", KnotPick("constrictor"), _plan("on a host"), count=3, fixture="host"),
     MethodCell(
-        "N5-T", KnotPick("figure-eight-stopper"), _plan("stopper through a plate"), 3, "plate"
+        "N7-T", KnotPick("round-turn-two-half-hitches"), _plan("on a host"), count=3, fixture="host"
     ),
+    MethodCell("N5-T", KnotPick("figure-eight-stopper"), _STOPPED, count=3, fixture="plate"),
     MethodCell(
         "N7-T",
         KnotPick("slipped-half-hitch"),
         _plan("release test", count=10),
-        3,
-        "host",
+        count=3,
+        fixture="host",
         trial=True,
     ),
 )
 GUIDE_CELLS = (
-    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "end to end"), 4),
-    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "eye against either end"), 4),
-    MethodCell("P8-B", _BUTTERFLY, _LADDER, 4),
-    MethodCell("P8-B", KnotPick("zeppelin-bend"), _plan(RAMP), 5),
-    MethodCell("P8-B", KnotPick("flat-overhand"), _plan(RAMP), 3),
-    MethodCell("N7-T", KnotPick("round-turn-two-half-hitches"), _LADDER, 4, fixture="host"),
-    MethodCell("N7-T", KnotPick("clove-hitch"), _plan("on a host"), 4, fixture="host"),
+    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "end to end"), count=4),
+    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "eye against either end"), count=4),
+    MethodCell("P8-B", _BUTTERFLY, _LADDER, count=4),
+    MethodCell("P8-B", KnotPick("zeppelin-bend"), _plan(RAMP), count=5),
+    MethodCell("P8-B", KnotPick("flat-overhand"), _plan(RAMP), count=3),
+    MethodCell("N7-T", KnotPick("round-turn-two-half-hitches"), _LADDER, count=4, fixture="host"),
+    MethodCell("N7-T", KnotPick("clove-hitch"), _plan("on a host"), count=4, fixture="host"),
 )
 WAITING_CELLS = (
-    MethodCell("N7-T", _EIGHT, _LADDER, 1),
-    MethodCell("N7-T", _BUTTERFLY, _plan("cross and reverse", "both ends against the eye"), 1),
+    MethodCell("N7-T", _EIGHT, _LADDER, count=1),
+    MethodCell(
+        "N7-T", _BUTTERFLY, _plan("cross and reverse", "both ends against the eye"), count=1
+    ),
 )
 
 

@@ -47,7 +47,7 @@ CLOVE = KnotPick("clove-hitch")
 FLAT = KnotPick("flat-overhand")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LotPlan:
     """A demo lot, its hanks in metre, and which knots are pulled in it: knot, ends, how many."""
 
@@ -97,10 +97,10 @@ _H4 = replace(
 
 PLANS = (
     LotPlan(
-        _P8,
-        0.40,
-        (60.0, 60.0, 38.5),
-        (
+        lot=_P8,
+        span_m=0.40,
+        hanks_m=(60.0, 60.0, 38.5),
+        knots=(
             (FIGURE_EIGHT, 2, 5),
             (BOWLINE, 2, 6),
             (DOUBLE_BOWLINE, 1, 4),
@@ -111,10 +111,10 @@ PLANS = (
         ),
     ),
     LotPlan(
-        _N6,
-        0.35,
-        (50.0, 50.0, 24.0),
-        (
+        lot=_N6,
+        span_m=0.35,
+        hanks_m=(50.0, 50.0, 24.0),
+        knots=(
             (FIGURE_EIGHT, 2, 5),
             (BOWLINE, 2, 5),
             (DOUBLE_BOWLINE, 2, 4),
@@ -125,10 +125,10 @@ PLANS = (
         ),
     ),
     LotPlan(
-        _H4,
-        0.40,
-        (45.0, 30.0),
-        (
+        lot=_H4,
+        span_m=0.40,
+        hanks_m=(45.0, 30.0),
+        knots=(
             (FIGURE_EIGHT, 2, 5),
             (BOWLINE, 1, 3),
             (FISHERMANS, 1, 4),
@@ -136,7 +136,7 @@ PLANS = (
         ),
     ),
     LotPlan(
-        replace(
+        lot=replace(
             _P8,
             name="P8-B wet",
             condition="wet, soaked 2 h",
@@ -144,12 +144,12 @@ PLANS = (
             soak_s=7200.0,
             keep_s=1200.0,
         ),
-        0.40,
-        (),
-        ((BOWLINE, 2, 4), (FIGURE_EIGHT, 1, 4)),
+        span_m=0.40,
+        hanks_m=(),
+        knots=((BOWLINE, 2, 4), (FIGURE_EIGHT, 1, 4)),
     ),
     LotPlan(
-        replace(
+        lot=replace(
             _N6,
             name="N6-O",
             condition="worn, dry",
@@ -161,9 +161,9 @@ PLANS = (
             diameter_means="nominal",
             reference_tension_n=None,
         ),
-        0.35,
-        (21.5, 14.0),
-        ((FIGURE_EIGHT, 2, 4),),
+        span_m=0.35,
+        hanks_m=(21.5, 14.0),
+        knots=((FIGURE_EIGHT, 2, 4),),
     ),
 )
 HOST = replace(

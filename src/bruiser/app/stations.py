@@ -39,7 +39,7 @@ class Means:
     bench_for: BenchFor
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Station:
     """One station.
 
@@ -157,13 +157,15 @@ def _guide_view(presenter: Any) -> StationPage:
 
 
 STATIONS: tuple[Station, ...] = (
-    Station("brief", "Brief", _brief, _brief_view),
-    Station("cordage", "Cordage", _cordage, _cordage_view),
-    Station("knots", "Knots", _knots, _knots_view),
-    Station("plan", "Plan", _plan, _plan_view),
-    Station("pull", "Pull", _pull, _pull_view, at_once=True),
-    Station("findings", "Findings", _findings, _findings_view, at_once=True),
-    Station("results", "Results", _results, _results_view),
-    Station("guide", "Guide", _guide, _guide_view),
+    Station(key="brief", name="Brief", presenter=_brief, view=_brief_view),
+    Station(key="cordage", name="Cordage", presenter=_cordage, view=_cordage_view),
+    Station(key="knots", name="Knots", presenter=_knots, view=_knots_view),
+    Station(key="plan", name="Plan", presenter=_plan, view=_plan_view),
+    Station(key="pull", name="Pull", presenter=_pull, view=_pull_view, at_once=True),
+    Station(
+        key="findings", name="Findings", presenter=_findings, view=_findings_view, at_once=True
+    ),
+    Station(key="results", name="Results", presenter=_results, view=_results_view),
+    Station(key="guide", name="Guide", presenter=_guide, view=_guide_view),
 )
 BY_KEY = {station.key: station for station in STATIONS}

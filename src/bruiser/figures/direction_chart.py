@@ -11,7 +11,7 @@ from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 _NAMES_MM, _GLYPH_MM, _ROW_MM, _HEAD_MM = 46.0, 16.0, 15.0, 8.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DirectionMark:
     """One pull: its key, its load as a share of the row's longest, how it ended, and words."""
 
@@ -59,31 +59,33 @@ def direction_figure(
     room = (width - left) / max(1, len(lots))
     for n, name in enumerate(lots):
         x = left + n * room
-        pen.add(Text(x + 2, 4.5, name, "strong-small", "ink", "start", room / 2))
+        pen.add(Text(x + 2, 4.5, name, style="strong-small", max_width=room / 2))
         if room > 45:
-            pen.add(Text(x + room - 6, 4.5, most, "small", "muted", "end"))
+            pen.add(Text(x + room - 6, 4.5, most, style="small", colour="muted", anchor="end"))
     table: list[tuple[str, ...]] = []
     for n, row in enumerate(rows):
         top = _HEAD_MM + n * _ROW_MM
-        pen.add(Line(((0, top), (width, top)), "line", 0.25))
-        pen.add(Text(0.5, top + 8.4, row.words, "small", "ink", "start", _NAMES_MM - 2))
+        pen.add(Line(((0, top), (width, top)), "line", width=0.25))
+        pen.add(Text(0.5, top + 8.4, row.words, max_width=_NAMES_MM - 2))
         _draw_legs(pen, _NAMES_MM + _GLYPH_MM / 2, top + 5.0, row.legs)
         for k, (marks, words) in enumerate(row.cells):
             x = left + k * room
-            pen.add(Line(((x + 4, top + 5.4), (x + room - 6, top + 5.4)), "line", 0.2))
-            pen.add(Text(x + 2, top + 12.6, words, "small", "muted", "start", room - 3))
+            pen.add(Line(((x + 4, top + 5.4), (x + room - 6, top + 5.4)), "line", width=0.2))
+            pen.add(
+                Text(x + 2, top + 12.6, words, style="small", colour="muted", max_width=room - 3)
+            )
             for mark in marks:
                 _draw_mark(pen, x + 4 + mark.share * (room - 10), top + 5.4, mark)
             table.append((row.words, lots[k], words))
     height = _HEAD_MM + len(rows) * _ROW_MM
     return Figure(
-        width,
-        height,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        "Load-direction matrix",
-        ("direction", "lot", "pulls"),
-        tuple(table),
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title="Load-direction matrix",
+        header=("direction", "lot", "pulls"),
+        rows=tuple(table),
     )
 
 
@@ -93,7 +95,7 @@ def _draw_legs(pen: Pen, x: float, y: float, legs: frozenset[str]) -> None:
     for key, (dx, dy) in ends.items():
         pulled = key in legs
         tone, wide = ("plum", 1.0) if pulled else ("line", 0.5)
-        pen.add(Line(((x, y), (x + dx, y + dy)), tone, wide))
+        pen.add(Line(((x, y), (x + dx, y + dy)), tone, width=wide))
         if pulled:
             a = math.atan2(dy, dx)
             tip = (x + dx, y + dy)
@@ -101,17 +103,19 @@ def _draw_legs(pen: Pen, x: float, y: float, legs: frozenset[str]) -> None:
                 (tip[0] - 1.7 * math.cos(a + s), tip[1] - 1.7 * math.sin(a + s))
                 for s in (0.6, -0.6)
             ]
-            pen.add(Line((wings[0], tip, wings[1]), tone, 0.6))
-    pen.add(Disc(x, y, 1.5, "hemp", "hemp-edge", 0.4))
+            pen.add(Line((wings[0], tip, wings[1]), tone, width=0.6))
+    pen.add(Disc(x, y, 1.5, fill="hemp", stroke="hemp-edge", width=0.4))
 
 
 def _draw_mark(pen: Pen, x: float, y: float, mark: DirectionMark) -> None:
     r = 1.3
     if mark.gave is Gave.BROKE:
-        pen.add(Disc(x, y, r, "plum", "surface", 0.3))
+        pen.add(Disc(x, y, r, fill="plum", stroke="surface", width=0.3))
     elif mark.gave is Gave.STOPPED:
         corner = ((x - r, y - r), (x + r * 1.2, y), (x - r, y + r))
-        pen.add(Line(corner, "storm", 0.5, None, closed=True))
+        pen.add(Line(corner, "storm", width=0.5, fill=None, closed=True))
     else:
-        pen.add(Box(x - r, y - r, 2 * r, 2 * r, 0.2, "ochre", "surface", 0.3))
-    pen.spot(Spot(mark.key, x - 2, y - 2, 4, 4, mark.words))
+        pen.add(
+            Box(x - r, y - r, 2 * r, 2 * r, radius=0.2, fill="ochre", stroke="surface", line=0.3)
+        )
+    pen.spot(Spot(key=mark.key, x=x - 2, y=y - 2, width=4, height=4, label=mark.words))

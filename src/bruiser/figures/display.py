@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import KW_ONLY, dataclass, field
 
 
 @dataclass(frozen=True)
@@ -11,6 +11,7 @@ class Line:
 
     points: tuple[tuple[float, float], ...]
     stroke: str | None = "ink"
+    _: KW_ONLY
     width: float = 0.3
     fill: str | None = None
     closed: bool = False
@@ -24,6 +25,7 @@ class Disc:
     x: float
     y: float
     radius: float
+    _: KW_ONLY
     fill: str | None = None
     stroke: str | None = None
     width: float = 0.3
@@ -37,6 +39,7 @@ class Box:
     y: float
     width: float
     height: float
+    _: KW_ONLY
     radius: float = 0.0
     fill: str | None = None
     stroke: str | None = None
@@ -50,13 +53,14 @@ class Text:
     x: float
     y: float
     text: str
+    _: KW_ONLY
     style: str = "small"
     colour: str = "ink"
     anchor: str = "start"
     max_width: float = 0.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Spot:
     """A region that can be pointed at, with what it says when it is.
 
@@ -75,7 +79,7 @@ class Spot:
 Shape = Line | Disc | Box | Text
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Figure:
     """A drawn figure and the same as a table.
 

@@ -8,7 +8,7 @@ from bruiser.figures.display import Disc, Figure, Line, Pen, Shape, Spot, Text
 from bruiser.figures.frame import Axis, Frame, in_percent
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DriftMark:
     """One pull that gave: where it stands, and how far above its group, as a share."""
 
@@ -19,7 +19,7 @@ class DriftMark:
     label: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DriftChart:
     """The marks with the fitted line from first to last, if there is one.
 
@@ -36,16 +36,16 @@ class DriftChart:
 def person_shapes(person: int, x: float, y: float, size: float) -> list[Shape]:
     """The mark of a technician: a ring, a plus, a cross; a diamond for any other."""
     if person == 0:
-        return [Disc(x, y, size, None, "plum", 0.45)]
+        return [Disc(x, y, size, fill=None, stroke="plum", width=0.45)]
     if person == 1:
         ends = (((x - size, y), (x + size, y)), ((x, y - size), (x, y + size)))
-        return [Line(end, "storm", 0.5) for end in ends]
+        return [Line(end, "storm", width=0.5) for end in ends]
     if person == 2:
         s = 0.8 * size
         ends = (((x - s, y - s), (x + s, y + s)), ((x - s, y + s), (x + s, y - s)))
-        return [Line(end, "moss", 0.5) for end in ends]
+        return [Line(end, "moss", width=0.5) for end in ends]
     diamond = ((x - size, y), (x, y - size), (x + size, y), (x, y + size))
-    return [Line(diamond, "ochre", 0.4, None, closed=True)]
+    return [Line(diamond, "ochre", width=0.4, fill=None, closed=True)]
 
 
 def drift_figure(chart: DriftChart, width: float, height: float) -> Figure:
@@ -55,16 +55,22 @@ def drift_figure(chart: DriftChart, width: float, height: float) -> Figure:
     reach = max([0.05, *(abs(m.away) for m in chart.marks)])
     low, high = min(places), max(places)
     frame = Frame(
-        15,
-        9,
-        width - 4,
-        height - 16,
-        Axis(low - 0.5, high + 0.5, label=chart.by, count=8),
-        Axis(-1.1 * reach, 1.1 * reach, in_percent, "above or below the group's own mean", 6),
+        left=15,
+        top=9,
+        right=width - 4,
+        bottom=height - 16,
+        x_axis=Axis(low=low - 0.5, high=high + 0.5, label=chart.by, count=8),
+        y_axis=Axis(
+            low=-1.1 * reach,
+            high=1.1 * reach,
+            say=in_percent,
+            label="above or below the group's own mean",
+            count=6,
+        ),
     )
     frame.draw(pen)
     zero = frame.y(0.0)
-    pen.add(Line(((frame.left, zero), (frame.right, zero)), "muted", 0.4))
+    pen.add(Line(((frame.left, zero), (frame.right, zero)), "muted", width=0.4))
     if chart.change is not None:
         value, least, most = chart.change
         tone = "brick" if chart.warns else "plum"
@@ -74,11 +80,11 @@ def drift_figure(chart: DriftChart, width: float, height: float) -> Figure:
     for mark in chart.marks:
         x, y = frame.x(mark.place), frame.y(mark.away)
         pen.add(*person_shapes(mark.person, x, y, 1.1))
-        pen.spot(Spot(mark.key, x - 1.6, y - 1.6, 3.2, 3.2, mark.label))
+        pen.spot(Spot(key=mark.key, x=x - 1.6, y=y - 1.6, width=3.2, height=3.2, label=mark.label))
     x = frame.left
     for n, person in enumerate(chart.people):
         pen.add(*person_shapes(n, x + 1.2, height - 2.6, 1.1))
-        pen.add(Text(x + 3.6, height - 1.6, person, "small", "muted"))
+        pen.add(Text(x + 3.6, height - 1.6, person, style="small", colour="muted"))
         x += 10.0 + 1.75 * len(person)
     who = (*chart.people, "")
     rows = tuple(
@@ -86,12 +92,12 @@ def drift_figure(chart: DriftChart, width: float, height: float) -> Figure:
         for m in chart.marks
     )
     return Figure(
-        width,
-        height,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        f"Drift with the {chart.by}",
-        ("pull", chart.by, "away from its group", "technician"),
-        rows,
-        tuple(m.key for m in chart.marks),
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title=f"Drift with the {chart.by}",
+        header=("pull", chart.by, "away from its group", "technician"),
+        rows=rows,
+        keys=tuple(m.key for m in chart.marks),
     )

@@ -22,7 +22,7 @@ def in_percent(value: float) -> str:
     return f"{100 * value:.0f} %"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Axis:
     """One axis: its ends in its own unit, how a number is written, and what it is."""
 
@@ -50,7 +50,7 @@ class Axis:
         return tuple(v for v in every if self.low <= v <= self.high)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Frame:
     """A plot's area in millimetre with its axes."""
 
@@ -74,18 +74,45 @@ class Frame:
         """Grid, ticks and labels."""
         for value in self.x_axis.ticks:
             x = self.x(value)
-            pen.add(Line(((x, self.top), (x, self.bottom)), "line", 0.2))
-            pen.add(Text(x, self.bottom + 4, self.x_axis.say(value), "small", "muted", "middle"))
+            pen.add(Line(((x, self.top), (x, self.bottom)), "line", width=0.2))
+            pen.add(
+                Text(
+                    x,
+                    self.bottom + 4,
+                    self.x_axis.say(value),
+                    style="small",
+                    colour="muted",
+                    anchor="middle",
+                )
+            )
         for value in self.y_axis.ticks:
             y = self.y(value)
-            pen.add(Line(((self.left, y), (self.right, y)), "line", 0.2))
-            pen.add(Text(self.left - 1.5, y + 1, self.y_axis.say(value), "small", "muted", "end"))
-        pen.add(Line(((self.left, self.top), (self.left, self.bottom)), "muted", 0.3))
-        pen.add(Line(((self.left, self.bottom), (self.right, self.bottom)), "muted", 0.3))
+            pen.add(Line(((self.left, y), (self.right, y)), "line", width=0.2))
+            pen.add(
+                Text(
+                    self.left - 1.5,
+                    y + 1,
+                    self.y_axis.say(value),
+                    style="small",
+                    colour="muted",
+                    anchor="end",
+                )
+            )
+        pen.add(Line(((self.left, self.top), (self.left, self.bottom)), "muted", width=0.3))
+        pen.add(Line(((self.left, self.bottom), (self.right, self.bottom)), "muted", width=0.3))
         if self.x_axis.label:
-            pen.add(Text(self.right, self.bottom + 8, self.x_axis.label, "small", "muted", "end"))
+            pen.add(
+                Text(
+                    self.right,
+                    self.bottom + 8,
+                    self.x_axis.label,
+                    style="small",
+                    colour="muted",
+                    anchor="end",
+                )
+            )
         if self.y_axis.label:
-            pen.add(Text(self.left, self.top - 2, self.y_axis.label, "small", "muted", "start"))
+            pen.add(Text(self.left, self.top - 2, self.y_axis.label, style="small", colour="muted"))
 
     def line(
         self,
@@ -98,10 +125,10 @@ class Frame:
     ) -> Line:
         """A line through points in the axes' units."""
         points = tuple((self.x(a), self.y(b)) for a, b in zip(xs, ys, strict=True))
-        return Line(points, stroke, width, dash=dash)
+        return Line(points, stroke, width=width, dash=dash)
 
     def band(self, xs: list[float], low: list[float], high: list[float], fill: str) -> Line:
         """An area between two lines."""
         up = [(self.x(a), self.y(b)) for a, b in zip(xs, high, strict=True)]
         down = [(self.x(a), self.y(b)) for a, b in zip(xs, low, strict=True)]
-        return Line((*up, *reversed(down)), None, 0.0, fill, closed=True)
+        return Line((*up, *reversed(down)), None, width=0.0, fill=fill, closed=True)

@@ -37,7 +37,7 @@ def place(rating: Rating, value: float) -> float:
     return min(1.0, max(0.0, at))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GaugeBar:
     """One gauge; without `value` nothing was measured. `points` are its part of a score."""
 
@@ -52,7 +52,7 @@ class GaugeBar:
     tooltip: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BoardRow:
     """A knot on the board.
 
@@ -79,7 +79,7 @@ class BoardRow:
     chosen: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TurnedRow:
     """A knot that is not on the short list: what keeps it off, and the key of its pulls."""
 
@@ -89,7 +89,7 @@ class TurnedRow:
     behind: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Board:
     """The whole board; `weights` are shares by rating, shown over the gauges."""
 
@@ -125,34 +125,59 @@ def draw_gauge(
         Everything in one line over the strand.
     """
     if gauge.value is None or gauge.low is None or gauge.high is None:
-        pen.add(Line(((x, y), (x + width, y)), "line", 0.5, dash=True))
-        pen.add(Text(x, y - 2.6, "not measured", small, "muted", "start", width))
+        pen.add(Line(((x, y), (x + width, y)), "line", width=0.5, dash=True))
+        pen.add(Text(x, y - 2.6, "not measured", style=small, colour="muted", max_width=width))
         return
-    pen.add(Box(x, y - 0.55, width, 1.1, 0.5, "hemp", "hemp-edge", 0.15))
+    pen.add(Box(x, y - 0.55, width, 1.1, radius=0.5, fill="hemp", stroke="hemp-edge", line=0.15))
     for band in bands:
         if band.limit is not None:
             at = x + width * place(gauge.rating, band.limit)
-            pen.add(Line(((at, y + 0.8), (at, y + 2.0)), "muted", 0.25))
+            pen.add(Line(((at, y + 0.8), (at, y + 2.0)), "muted", width=0.25))
     ends = sorted(place(gauge.rating, v) for v in (gauge.low, gauge.high))
     x0, x1 = (x + width * e for e in ends)
-    pen.add(Box(x0, y - 1.5, max(x1 - x0, 0.8), 3.0, 1.0, "plum-soft", "plum", 0.2))
+    pen.add(
+        Box(
+            x0,
+            y - 1.5,
+            max(x1 - x0, 0.8),
+            3.0,
+            radius=1.0,
+            fill="plum-soft",
+            stroke="plum",
+            line=0.2,
+        )
+    )
     at = x + width * place(gauge.rating, gauge.value)
-    pen.add(Line(((at, y - 2.1), (at, y + 2.1)), "plum", 0.7))
+    pen.add(Line(((at, y - 2.1), (at, y + 2.1)), "plum", width=0.7))
     if SCALES[gauge.rating].by_low:
-        pen.add(Line(((x0, y - 2.1), (x0, y + 2.1)), "ink", 0.45))
+        pen.add(Line(((x0, y - 2.1), (x0, y + 2.1)), "ink", width=0.45))
     tone = "ochre" if gauge.could_be else "ink"
     words = f"{gauge.band} ?" if gauge.could_be else gauge.band
     room = width
     if gauge.points is not None:
         points = f"{gauge.points:.0f}"
-        pen.add(Text(x + width, y - 3.0, points, f"strong-{small}", "plum", "end"))
+        pen.add(
+            Text(x + width, y - 3.0, points, style=f"strong-{small}", colour="plum", anchor="end")
+        )
         room -= text_width(points, "Karla", 700, _SMALL_MM) + 1.0
     if flat:
-        pen.add(Text(x, y - 3.0, words, f"strong-{small}", tone, "start", 0.45 * room))
-        pen.add(Text(x + room, y - 3.0, gauge.words, small, "muted", "end", 0.55 * room))
+        pen.add(
+            Text(x, y - 3.0, words, style=f"strong-{small}", colour=tone, max_width=0.45 * room)
+        )
+        pen.add(
+            Text(
+                x + room,
+                y - 3.0,
+                gauge.words,
+                style=small,
+                colour="muted",
+                anchor="end",
+                max_width=0.55 * room,
+            )
+        )
         return
-    pen.add(Text(x, y - 3.0, words, f"strong-{small}", tone, "start", room))
-    pen.add(Text(x, y + 5.0, gauge.words, small, "muted", "start", width))
+    pen.add(Text(x, y - 3.0, words, style=f"strong-{small}", colour=tone, max_width=room))
+    pen.add(Text(x, y + 5.0, gauge.words, style=small, colour="muted", max_width=width))
 
 
 def board_figure(board: Board, width: float, row_mm: float = ROW_MM) -> Figure:
@@ -175,15 +200,15 @@ def board_figure(board: Board, width: float, row_mm: float = ROW_MM) -> Figure:
         if not board.weights:
             counts = ""
         heading = SCALES[rating].name
-        pen.add(Text(x, 3.6, heading, "strong-small", "ink", "start", room - 3))
-        pen.add(Text(x, 7.4, counts, "small", "muted", "start", room - 3))
+        pen.add(Text(x, 3.6, heading, style="strong-small", max_width=room - 3))
+        pen.add(Text(x, 7.4, counts, style="small", colour="muted", max_width=room - 3))
     right = width - 0.5
     middle = right - 0.5 * figures + 1
-    pen.add(Text(0.5, 3.6, board.name_heading, "strong-small", "ink", "start", names - 3))
+    pen.add(Text(0.5, 3.6, board.name_heading, style="strong-small", max_width=names - 3))
     if any(r.score for r in board.rows):
-        pen.add(Text(middle - 1, 3.6, "Score", "strong-small", "ink", "end"))
+        pen.add(Text(middle - 1, 3.6, "Score", style="strong-small", anchor="end"))
     if any(r.load or r.load_under for r in board.rows):
-        pen.add(Text(right, 3.6, "Work load", "strong-small", "ink", "end"))
+        pen.add(Text(right, 3.6, "Work load", style="strong-small", anchor="end"))
     y = _HEAD
     for row in board.rows:
         _draw_row(pen, board, row, y, row_mm, (names, room, middle, right))
@@ -193,11 +218,18 @@ def board_figure(board: Board, width: float, row_mm: float = ROW_MM) -> Figure:
         _draw_turned(pen, turned, n, y, width, names)
         y += _TURNED
     if board.more:
-        pen.add(Text(0.5, y + 4.6, board.more, "small", "muted", "start", width - 1))
+        pen.add(Text(0.5, y + 4.6, board.more, style="small", colour="muted", max_width=width - 1))
         y += _FOOT
     header, rows, keys = _table(board)
     return Figure(
-        width, y + 1, tuple(pen.shapes), tuple(pen.spots), board.title, header, rows, keys
+        width=width,
+        height=y + 1,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title=board.title,
+        header=header,
+        rows=rows,
+        keys=keys,
     )
 
 
@@ -211,43 +243,75 @@ def _draw_row(
 ) -> None:
     names, room, middle, right = columns
     if row.chosen:
-        pen.add(Box(0, top + 0.4, right + 0.5, height - 0.8, 1.2, "plum-wash"))
-    pen.add(Line(((0, top), (right + 0.5, top)), "line", 0.25))
+        pen.add(Box(0, top + 0.4, right + 0.5, height - 0.8, radius=1.2, fill="plum-wash"))
+    pen.add(Line(((0, top), (right + 0.5, top)), "line", width=0.25))
     y = top + 0.52 * height
     indent = 7.5 if row.place else 1.0
     if row.place:
-        pen.add(Text(0.8, y + 1.2, row.place, "figure", "plum"))
-    pen.add(Text(indent, y - 1.0, row.name, "strong", "ink", "start", names - indent - 2))
-    pen.add(Text(indent, y + 3.4, row.under, "small", "muted", "start", names - indent - 2))
-    pen.spot(Spot(f"row:{row.key}", 0, top, names - 1, height, f"{row.name}: {row.under}"))
+        pen.add(Text(0.8, y + 1.2, row.place, style="figure", colour="plum"))
+    pen.add(Text(indent, y - 1.0, row.name, style="strong", max_width=names - indent - 2))
+    pen.add(
+        Text(
+            indent, y + 3.4, row.under, style="small", colour="muted", max_width=names - indent - 2
+        )
+    )
+    pen.spot(
+        Spot(
+            key=f"row:{row.key}",
+            x=0,
+            y=top,
+            width=names - 1,
+            height=height,
+            label=f"{row.name}: {row.under}",
+        )
+    )
     for k, gauge in enumerate(row.gauges):
         x = names + k * room
         draw_gauge(pen, x, y, room - _GAP_MM, gauge, board.bands[gauge.rating])
         key = f"gauge:{row.key}:{gauge.rating.value}"
-        pen.spot(Spot(key, x - 1, top, room - 1, height, gauge.tooltip))
+        pen.spot(Spot(key=key, x=x - 1, y=top, width=room - 1, height=height, label=gauge.tooltip))
     if row.score:
-        pen.add(Text(middle - 1, y + 0.4, row.score, "figure", "ink", "end"))
-        pen.add(Text(middle - 1, y + 4.6, row.score_under, "small", "muted", "end"))
+        pen.add(Text(middle - 1, y + 0.4, row.score, style="figure", anchor="end"))
+        pen.add(
+            Text(middle - 1, y + 4.6, row.score_under, style="small", colour="muted", anchor="end")
+        )
     if row.load or row.load_under:
-        pen.add(Text(right, y + 0.4, row.load or "–", "strong", "ink", "end"))
-        pen.add(Text(right, y + 4.6, row.load_under, "small", "muted", "end", right - middle))
-        spot = Spot(f"load:{row.key}", middle, top, right - middle, height, "Working load")
+        pen.add(Text(right, y + 0.4, row.load or "–", style="strong", anchor="end"))
+        pen.add(
+            Text(
+                right,
+                y + 4.6,
+                row.load_under,
+                style="small",
+                colour="muted",
+                anchor="end",
+                max_width=right - middle,
+            )
+        )
+        spot = Spot(
+            key=f"load:{row.key}",
+            x=middle,
+            y=top,
+            width=right - middle,
+            height=height,
+            label="Working load",
+        )
         pen.spot(spot)
 
 
 def _draw_turned(
     pen: Pen, turned: TurnedRow, n: int, top: float, width: float, names: float
 ) -> None:
-    pen.add(Line(((0, top), (width, top)), "line", 0.2))
-    pen.add(Text(1.0, top + 4.8, turned.name, "body", "muted", "start", names - 3))
+    pen.add(Line(((0, top), (width, top)), "line", width=0.2))
+    pen.add(Text(1.0, top + 4.8, turned.name, style="body", colour="muted", max_width=names - 3))
     said = "excluded: " if turned.excluded else "not ranked: "
     tone = "brick" if turned.excluded else "storm"
-    pen.add(Text(names, top + 4.8, said, "strong-small", tone))
+    pen.add(Text(names, top + 4.8, said, style="strong-small", colour=tone))
     at = names + text_width(said, "Karla", 700, _SMALL_MM) + 1.5
-    pen.add(Text(at, top + 4.8, turned.words, "small", "ink", "start", width - at - 1))
+    pen.add(Text(at, top + 4.8, turned.words, max_width=width - at - 1))
     if turned.behind:
         label = f"{turned.name}, {said}{turned.words}"
-        pen.spot(Spot(f"turned:{n}", 0, top, width, _TURNED, label))
+        pen.spot(Spot(key=f"turned:{n}", x=0, y=top, width=width, height=_TURNED, label=label))
 
 
 def _table(
@@ -292,14 +356,16 @@ def gauge_list(
         top = y - 6.9 if stacked else y + 1.0
         name = SCALES[gauge.rating].name
         tone = "muted" if stacked else "ink"
-        pen.add(Text(0.2, top, name, f"strong-{small}", tone, "start", names or width))
+        pen.add(
+            Text(0.2, top, name, style=f"strong-{small}", colour=tone, max_width=names or width)
+        )
         room, flat = width - names - 0.5, row_mm < _FLAT_MM
         draw_gauge(pen, names, y, room, gauge, bands[gauge.rating], small, flat=flat)
     rows = tuple((SCALES[g.rating].name, _cell(g)) for g in gauges)
     return Figure(
-        width,
-        row_mm * len(gauges) + (5.6 if stacked else 2.0),
-        tuple(pen.shapes),
+        width=width,
+        height=row_mm * len(gauges) + (5.6 if stacked else 2.0),
+        shapes=tuple(pen.shapes),
         title="Five ratings",
         header=("rating", "found"),
         rows=rows,

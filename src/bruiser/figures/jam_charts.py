@@ -10,7 +10,7 @@ from bruiser.figures.frame import Axis, Frame, in_percent
 from bruiser.figures.scales import ticks
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class JamMark:
     """One attempt: pull, share of the plain rope the knot had seen, what it took, words."""
 
@@ -20,7 +20,7 @@ class JamMark:
     label: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class JamLine:
     """One knot.
 
@@ -55,23 +55,23 @@ def level_shapes(level: JamLevel, x: float, y: float, size: float) -> list[Shape
     """The mark of an untying: open, half and full diamond, a cross for cut, a star for fused."""
     diamond = ((x - size, y), (x, y - size), (x + size, y), (x, y + size))
     if level in (JamLevel.SHAKEN, JamLevel.HAND):
-        return [Line(diamond, "moss", 0.4, None, closed=True)]
+        return [Line(diamond, "moss", width=0.4, fill=None, closed=True)]
     if level is JamLevel.WORKED:
         half = ((x - size, y), (x + size, y), (x, y + size))
         return [
-            Line(half, None, 0.0, "moss", closed=True),
-            Line(diamond, "moss", 0.4, None, closed=True),
+            Line(half, None, width=0.0, fill="moss", closed=True),
+            Line(diamond, "moss", width=0.4, fill=None, closed=True),
         ]
     if level is JamLevel.TOOL:
-        return [Line(diamond, "ochre", 0.3, "ochre", closed=True)]
+        return [Line(diamond, "ochre", width=0.3, fill="ochre", closed=True)]
     s = 0.85 * size
     cross: list[Shape] = [
-        Line(((x - s, y - s), (x + s, y + s)), "brick", 0.5),
-        Line(((x - s, y + s), (x + s, y - s)), "brick", 0.5),
+        Line(((x - s, y - s), (x + s, y + s)), "brick", width=0.5),
+        Line(((x - s, y + s), (x + s, y - s)), "brick", width=0.5),
     ]
     if level is JamLevel.FUSED:
-        cross.append(Line(((x - size, y), (x + size, y)), "brick", 0.5))
-        cross.append(Line(((x, y - size), (x, y + size)), "brick", 0.5))
+        cross.append(Line(((x - size, y), (x + size, y)), "brick", width=0.5))
+        cross.append(Line(((x, y - size), (x, y + size)), "brick", width=0.5))
     return cross
 
 
@@ -87,27 +87,29 @@ def jam_ladder(rows: tuple[JamLine, ...], chosen: str, width: float) -> Figure:
 
     for tick in ticks(0.0, top, 6):
         x = x_of(tick)
-        pen.add(Line(((x, _TOP), (x, bottom)), "line", 0.2))
-        pen.add(Text(x, bottom + 4, in_percent(tick), "small", "muted", "middle"))
-    pen.add(Text(width - 17, _TOP - 2, "open at 60 %", "small", "muted", "end"))
-    pen.add(Text(width - 1, _TOP - 2, "untying", "small", "muted", "end"))
+        pen.add(Line(((x, _TOP), (x, bottom)), "line", width=0.2))
+        pen.add(
+            Text(x, bottom + 4, in_percent(tick), style="small", colour="muted", anchor="middle")
+        )
+    pen.add(Text(width - 17, _TOP - 2, "open at 60 %", style="small", colour="muted", anchor="end"))
+    pen.add(Text(width - 1, _TOP - 2, "untying", style="small", colour="muted", anchor="end"))
     table, keys = [], []
     for n, row in enumerate(rows):
         y = _TOP + n * _ROW
         if row.key == chosen:
-            pen.add(Box(0, y, width, _ROW, 0.0, "plum-wash"))
-        pen.add(Line(((0, y + _ROW), (width, y + _ROW)), "line", 0.2))
-        pen.add(Text(1.4, y + 5, row.name, "strong", "ink", "start", left - 3))
-        pen.add(Text(1.4, y + 9.8, row.words, "small", "muted", "start", left - 3))
-        pen.spot(Spot(f"row:{row.key}", 0, y, left, _ROW, row.name))
+            pen.add(Box(0, y, width, _ROW, fill="plum-wash"))
+        pen.add(Line(((0, y + _ROW), (width, y + _ROW)), "line", width=0.2))
+        pen.add(Text(1.4, y + 5, row.name, style="strong", max_width=left - 3))
+        pen.add(Text(1.4, y + 9.8, row.words, style="small", colour="muted", max_width=left - 3))
+        pen.spot(Spot(key=f"row:{row.key}", x=0, y=y, width=left, height=_ROW, label=row.name))
         if row.value is not None and row.low is not None and row.high is not None:
             x0, x1, xv = x_of(row.low), x_of(row.high), x_of(row.value)
-            pen.add(Box(x0, y + 2.2, max(x1 - x0, 0.5), 2.6, 1.0, "plum-soft"))
-            pen.add(Line(((xv, y + 1.6), (xv, y + 5.4)), "plum", 0.8))
+            pen.add(Box(x0, y + 2.2, max(x1 - x0, 0.5), 2.6, radius=1.0, fill="plum-soft"))
+            pen.add(Line(((xv, y + 1.6), (xv, y + 5.4)), "plum", width=0.8))
         for mark in row.marks:
             x = x_of(mark.share)
             pen.add(*level_shapes(mark.level, x, y + 8.4, 1.2))
-            pen.spot(Spot(mark.key, x - 2, y + 6.4, 4, 4, mark.label))
+            pen.spot(Spot(key=mark.key, x=x - 2, y=y + 6.4, width=4, height=4, label=mark.label))
             place = (_number(row.value), _number(row.low), _number(row.high))
             table.append(
                 (
@@ -120,25 +122,44 @@ def jam_ladder(rows: tuple[JamLine, ...], chosen: str, width: float) -> Figure:
                 )
             )
             keys.append(mark.key)
-        pen.add(Text(width - 17, y + 5.4, row.opens, "body", "ink", "end"))
-        pen.add(Text(width - 17, y + 9.8, row.bound, "small", "muted", "end", 40))
-        pen.add(Text(width - 1, y + 5.4, row.untie, "body", "ink", "end"))
-        pen.spot(Spot(row.behind, right + 2, y, _FIGURES - 2, _ROW, f"The pulls behind {row.name}"))
+        pen.add(Text(width - 17, y + 5.4, row.opens, style="body", anchor="end"))
+        pen.add(
+            Text(
+                width - 17,
+                y + 9.8,
+                row.bound,
+                style="small",
+                colour="muted",
+                anchor="end",
+                max_width=40,
+            )
+        )
+        pen.add(Text(width - 1, y + 5.4, row.untie, style="body", anchor="end"))
+        pen.spot(
+            Spot(
+                key=row.behind,
+                x=right + 2,
+                y=y,
+                width=_FIGURES - 2,
+                height=_ROW,
+                label=f"The pulls behind {row.name}",
+            )
+        )
     x = 0.5
     for level in SHOWN:
         words = JAM_WORDS[level]
         pen.add(*level_shapes(level, x + 1.5, bottom + 9.4, 1.2))
-        pen.add(Text(x + 4, bottom + 10.4, words, "small", "muted"))
+        pen.add(Text(x + 4, bottom + 10.4, words, style="small", colour="muted"))
         x += 8.0 + 1.75 * len(words)
     return Figure(
-        width,
-        bottom + 12,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        "Untying against the load seen, share of the plain rope",
-        ("knot", "half jam at", "low", "high", "or", "attempt", "took", "share seen"),
-        tuple(table),
-        tuple(keys),
+        width=width,
+        height=bottom + 12,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title="Untying against the load seen, share of the plain rope",
+        header=("knot", "half jam at", "low", "high", "or", "attempt", "took", "share seen"),
+        rows=tuple(table),
+        keys=tuple(keys),
     )
 
 
@@ -146,7 +167,7 @@ def _number(value: float | None) -> str:
     return "" if value is None else f"{value:.4f}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class JamCurve:
     """The fitted chance that a knot needs a tool: (share, low, middle, high), and its marks."""
 
@@ -161,12 +182,16 @@ def jam_curve_figure(curve: JamCurve, width: float, height: float) -> Figure:
     pen = Pen()
     top = max([1.0, *(m.share for m in curve.marks)])
     frame = Frame(
-        13,
-        9,
-        width - 8,
-        height - 11,
-        Axis(0.0, top, in_percent, "load seen, share of the plain rope", 5),
-        Axis(0.0, 1.0, in_percent, f"needs a tool, {curve.name}", 4),
+        left=13,
+        top=9,
+        right=width - 8,
+        bottom=height - 11,
+        x_axis=Axis(
+            low=0.0, high=top, say=in_percent, label="load seen, share of the plain rope", count=5
+        ),
+        y_axis=Axis(
+            low=0.0, high=1.0, say=in_percent, label=f"needs a tool, {curve.name}", count=4
+        ),
     )
     frame.draw(pen)
     if curve.points:
@@ -174,23 +199,30 @@ def jam_curve_figure(curve: JamCurve, width: float, height: float) -> Figure:
         pen.add(frame.band(xs, low, high, "plum-wash"))
         pen.add(frame.line(xs, middle, "plum", 0.8))
         half = frame.y(0.5)
-        pen.add(Line(((frame.left, half), (frame.right, half)), "muted", 0.25, dash=True))
+        pen.add(Line(((frame.left, half), (frame.right, half)), "muted", width=0.25, dash=True))
     else:
         pen.add(
-            Text(frame.left + 2, frame.y(0.5), curve.why_not, "small", "muted", "start", width - 20)
+            Text(
+                frame.left + 2,
+                frame.y(0.5),
+                curve.why_not,
+                style="small",
+                colour="muted",
+                max_width=width - 20,
+            )
         )
     for mark in curve.marks:
         jammed = mark.level not in (JamLevel.SHAKEN, JamLevel.HAND, JamLevel.WORKED)
         x, y = frame.x(mark.share), frame.y(0.96 if jammed else 0.04)
         pen.add(*level_shapes(mark.level, x, y, 1.2))
-        pen.spot(Spot(mark.key, x - 2, y - 2, 4, 4, mark.label))
+        pen.spot(Spot(key=mark.key, x=x - 2, y=y - 2, width=4, height=4, label=mark.label))
     rows = tuple(tuple(f"{v:.4f}" for v in p) for p in curve.points)
     return Figure(
-        width,
-        height,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        f"Chance that {curve.name} needs a tool",
-        ("share seen", "low", "needs a tool", "high"),
-        rows,
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title=f"Chance that {curve.name} needs a tool",
+        header=("share seen", "low", "needs a tool", "high"),
+        rows=rows,
     )

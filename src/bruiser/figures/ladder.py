@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import TypedDict, Unpack, assert_never
+from typing import TypedDict, Unpack
 
 from bruiser.core.records.records import Outcome
-from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Shape, Spot, Text
+from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
 from bruiser.figures.frame import in_percent
+from bruiser.figures.pull_marks import draw_legend, mark_shapes
 from bruiser.figures.scales import ticks
 
 
@@ -155,52 +156,8 @@ class Ladder:
     floor_title: str = ""
 
 
-LEGEND = (
-    (Outcome.BROKE, "broke at the test knot"),
-    (Outcome.CAME_OUT, "came out"),
-    (Outcome.OUTLASTED, "outlasted: at least this much"),
-)
 _NAMES, _FIGURES, _TOP, _FOOT = 60.0, 56.0, 7.0, 13.0
 PITCH = (8.2, 14.0)
-
-
-def mark_shapes(
-    kind: Outcome, x: float, y: float, size: float, *, left_out: bool = False
-) -> list[Shape]:
-    """The mark of a pull: disc broke, square came out, open triangle outlasted.
-
-    One that is left out is crossed through and pale.
-    """
-    shapes: list[Shape] = []
-    tones = ("muted", "muted", "muted") if left_out else ("plum", "ochre", "storm")
-    match kind:
-        case Outcome.BROKE:
-            fill, line = (None, tones[0]) if left_out else (tones[0], None)
-            shapes.append(Disc(x, y, size, fill, line, 0.3))
-        case Outcome.CAME_OUT:
-            fill, line = (None, tones[1]) if left_out else (tones[1], None)
-            shapes.append(Box(x - size, y - size, 2 * size, 2 * size, 0.0, fill, line))
-        case Outcome.OUTLASTED:
-            tip = ((x - size, y - 1.15 * size), (x + 1.3 * size, y), (x - size, y + 1.15 * size))
-            shapes.append(Line(tip, tones[2], 0.45, None, closed=True))
-        case _:
-            assert_never(kind)
-    if left_out:
-        reach = 1.5 * size
-        shapes.append(Line(((x - reach, y + reach), (x + reach, y - reach)), "muted", 0.35))
-    return shapes
-
-
-def draw_legend(pen: Pen, y: float, more: tuple[str, ...] = ()) -> None:
-    """The three shapes in words, and what else the chart needs said."""
-    x = 0.5
-    for kind, words in LEGEND:
-        pen.add(*mark_shapes(kind, x + 1.2, y - 1.0, 0.95))
-        pen.add(Text(x + 3.6, y, words, "small", "muted"))
-        x += 9.0 + 1.75 * len(words)
-    for words in more:
-        pen.add(Text(x, y, words, "small", "muted"))
-        x += 6.0 + 1.75 * len(words)
 
 
 def _span(ladder: Ladder) -> tuple[float, float]:
@@ -243,17 +200,41 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
 
     if ladder.band is not None:
         x0, x1 = x_of(ladder.band[0]), x_of(ladder.band[1])
-        pen.add(Box(x0, _TOP, max(x1 - x0, 0.6), bottom - _TOP, 0.6, "plum-wash"))
+        pen.add(Box(x0, _TOP, max(x1 - x0, 0.6), bottom - _TOP, radius=0.6, fill="plum-wash"))
     for tick in ticks(low, high, 8):
         x = x_of(tick)
-        pen.add(Line(((x, _TOP), (x, bottom)), "line", 0.25))
-        pen.add(Text(x, bottom + 4.0, ladder.axis.say(tick), "small", "muted", "middle"))
-    pen.add(Text(0.5, _TOP - 1.8, ladder.title, "small", "muted", "start", 100.0))
+        pen.add(Line(((x, _TOP), (x, bottom)), "line", width=0.25))
+        pen.add(
+            Text(
+                x,
+                bottom + 4.0,
+                ladder.axis.say(tick),
+                style="small",
+                colour="muted",
+                anchor="middle",
+            )
+        )
+    pen.add(Text(0.5, _TOP - 1.8, ladder.title, style="small", colour="muted", max_width=100.0))
     if ladder.axis.reference:
-        pen.add(Text(x_of(1.0), _TOP - 1.8, ladder.axis.reference, "small", "muted", "middle"))
-        pen.add(Line(((x_of(1.0), _TOP), (x_of(1.0), bottom)), "muted", 0.3))
-    pen.add(Text(width - 30, _TOP - 1.8, "95 % interval", "small", "muted", "end"))
-    pen.add(Text(width - 11, _TOP - 1.8, ladder.floor_title, "small", "muted", "end"))
+        pen.add(
+            Text(
+                x_of(1.0),
+                _TOP - 1.8,
+                ladder.axis.reference,
+                style="small",
+                colour="muted",
+                anchor="middle",
+            )
+        )
+        pen.add(Line(((x_of(1.0), _TOP), (x_of(1.0), bottom)), "muted", width=0.3))
+    pen.add(
+        Text(width - 30, _TOP - 1.8, "95 % interval", style="small", colour="muted", anchor="end")
+    )
+    pen.add(
+        Text(
+            width - 11, _TOP - 1.8, ladder.floor_title, style="small", colour="muted", anchor="end"
+        )
+    )
     for number, row in enumerate(ladder.rows):
         _draw_row(pen, row, _TOP + number * pitch, pitch, x_of, width, high)
     more = ["same letter: not told apart"]
@@ -262,7 +243,14 @@ def ladder_figure(ladder: Ladder, width: float, height: float) -> Figure:
     draw_legend(pen, bottom + 10.4, tuple(more))
     header, rows, keys = _table(ladder)
     return Figure(
-        width, bottom + 12, tuple(pen.shapes), tuple(pen.spots), ladder.title, header, rows, keys
+        width=width,
+        height=bottom + 12,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title=ladder.title,
+        header=header,
+        rows=rows,
+        keys=keys,
     )
 
 
@@ -310,36 +298,78 @@ def _draw_row(
     high: float,
 ) -> None:
     middle = y + pitch * 0.34
-    pen.add(Line(((0, y + pitch), (width, y + pitch)), "line", 0.2))
-    pen.add(Text(1.4, y + pitch * 0.44, row.name, "strong", "ink", "start", 56.0))
-    pen.add(Text(1.4, y + pitch * 0.84, row.counts, "small", "muted", "start", 56.0))
+    pen.add(Line(((0, y + pitch), (width, y + pitch)), "line", width=0.2))
+    pen.add(Text(1.4, y + pitch * 0.44, row.name, style="strong", max_width=56.0))
+    pen.add(Text(1.4, y + pitch * 0.84, row.counts, style="small", colour="muted", max_width=56.0))
     if row.tooltip:
-        pen.spot(Spot(f"row:{row.key}", 0, y, _NAMES - 2, pitch, row.tooltip))
+        pen.spot(
+            Spot(key=f"row:{row.key}", x=0, y=y, width=_NAMES - 2, height=pitch, label=row.tooltip)
+        )
     if row.low is not None and row.high is not None and row.value is not None:
         x0, x1 = x_of(row.low), x_of(row.high)
-        pen.add(Box(x0, middle - 1.5, max(x1 - x0, 0.5), 3.0, 1.2, "plum-soft"))
+        pen.add(Box(x0, middle - 1.5, max(x1 - x0, 0.5), 3.0, radius=1.2, fill="plum-soft"))
         if row.high > high:
             pen.add(
-                Line(((x1 - 2, middle - 1.5), (x1, middle), (x1 - 2, middle + 1.5)), "plum", 0.4)
+                Line(
+                    ((x1 - 2, middle - 1.5), (x1, middle), (x1 - 2, middle + 1.5)),
+                    "plum",
+                    width=0.4,
+                )
             )
         xv = x_of(row.value)
-        pen.add(Line(((xv, middle - 2.3), (xv, middle + 2.3)), "plum", 0.8))
+        pen.add(Line(((xv, middle - 2.3), (xv, middle + 2.3)), "plum", width=0.8))
     if row.floor is not None:
         xf = x_of(row.floor)
         corner = ((xf, middle - 2.3), (xf, middle + 2.3), (xf + 1.6, middle + 2.3))
-        pen.add(Line(corner, "ink", 0.4))
+        pen.add(Line(corner, "ink", width=0.4))
     if row.mean is not None:
         xm = x_of(row.mean)
-        pen.add(Line(((xm, middle - 2.3), (xm, middle + 2.3)), "ink", 0.4, dash=True))
+        pen.add(Line(((xm, middle - 2.3), (xm, middle + 2.3)), "ink", width=0.4, dash=True))
     for mark in row.marks:
         x, ym = x_of(mark.at), y + pitch * 0.76
         pen.add(*mark_shapes(mark.kind, x, ym, 0.95, left_out=mark.left_out))
-        pen.spot(Spot(mark.key, x - 2.2, ym - 2.0, 4.4, 4.0, mark.label))
-    pen.add(Text(width - 30, y + pitch * 0.46, row.value_text, "figure", "ink", "end"))
-    pen.add(Text(width - 30, y + pitch * 0.84, row.range_text, "small", "muted", "end"))
-    pen.add(Text(width - 11, y + pitch * 0.46, row.floor_text, "body", "ink", "end"))
-    pen.add(Text(width - 1, y + pitch * 0.84, row.caveat, "small", "ochre", "end", 25.0))
-    pen.add(Text(width - 1, y + pitch * 0.46, row.letters, "strong", "plum", "end", 9.0))
+        pen.spot(Spot(key=mark.key, x=x - 2.2, y=ym - 2.0, width=4.4, height=4.0, label=mark.label))
+    pen.add(Text(width - 30, y + pitch * 0.46, row.value_text, style="figure", anchor="end"))
+    pen.add(
+        Text(
+            width - 30,
+            y + pitch * 0.84,
+            row.range_text,
+            style="small",
+            colour="muted",
+            anchor="end",
+        )
+    )
+    pen.add(Text(width - 11, y + pitch * 0.46, row.floor_text, style="body", anchor="end"))
+    pen.add(
+        Text(
+            width - 1,
+            y + pitch * 0.84,
+            row.caveat,
+            style="small",
+            colour="ochre",
+            anchor="end",
+            max_width=25.0,
+        )
+    )
+    pen.add(
+        Text(
+            width - 1,
+            y + pitch * 0.46,
+            row.letters,
+            style="strong",
+            colour="plum",
+            anchor="end",
+            max_width=9.0,
+        )
+    )
     if row.behind:
-        spot = Spot(row.behind, width - 52, y, 52, pitch, f"The pulls behind {row.name}")
+        spot = Spot(
+            key=row.behind,
+            x=width - 52,
+            y=y,
+            width=52,
+            height=pitch,
+            label=f"The pulls behind {row.name}",
+        )
         pen.spot(spot)

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 
 from bruiser.core.records.records import Outcome
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
-from bruiser.figures.ladder import mark_shapes
+from bruiser.figures.pull_marks import mark_shapes
 from bruiser.figures.scales import ticks
 
 Say = Callable[[float], str]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BaselineMark:
     """One straight pull: key, kind as on the ladder, load in newton, and what it says."""
 
@@ -23,7 +23,7 @@ class BaselineMark:
     label: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BaselineScale:
     """Straight pulls, their typical strength with its interval, and the rating, in newton."""
 
@@ -60,36 +60,47 @@ def baseline_figure(scale: BaselineScale, width: float, height: float, say: Say)
 
     for tick in ticks(low, high, 6):
         x = x_of(tick)
-        pen.add(Line(((x, top), (x, bottom)), "line", 0.25))
-        pen.add(Text(x, bottom + 4.4, say(tick), "small", "muted", "middle"))
+        pen.add(Line(((x, top), (x, bottom)), "line", width=0.25))
+        pen.add(Text(x, bottom + 4.4, say(tick), style="small", colour="muted", anchor="middle"))
     rows = (top + (bottom - top) * 0.28, top + (bottom - top) * 0.74)
-    pen.add(Text(0.5, rows[0] + 1.2, "typical", "strong-small", "ink"))
-    pen.add(Text(0.5, rows[1] + 1.2, "every pull", "strong-small", "ink"))
+    pen.add(Text(0.5, rows[0] + 1.2, "typical", style="strong-small"))
+    pen.add(Text(0.5, rows[1] + 1.2, "every pull", style="strong-small"))
     if scale.low_n is not None and scale.high_n is not None and scale.typical_n is not None:
         x0, x1, xv = (x_of(v) for v in (scale.low_n, scale.high_n, scale.typical_n))
-        pen.add(Box(x0, rows[0] - 2.0, max(x1 - x0, 0.6), 4.0, 1.4, "plum-soft"))
-        pen.add(Line(((xv, rows[0] - 3.0), (xv, rows[0] + 3.0)), "plum", 0.9))
+        pen.add(Box(x0, rows[0] - 2.0, max(x1 - x0, 0.6), 4.0, radius=1.4, fill="plum-soft"))
+        pen.add(Line(((xv, rows[0] - 3.0), (xv, rows[0] + 3.0)), "plum", width=0.9))
     for mark in scale.marks:
         x = x_of(mark.load_n)
         pen.add(*mark_shapes(mark.kind, x, rows[1], 1.15))
-        pen.spot(Spot(mark.key, x - 2.6, rows[1] - 3.2, 5.2, 6.4, mark.label))
+        pen.spot(
+            Spot(key=mark.key, x=x - 2.6, y=rows[1] - 3.2, width=5.2, height=6.4, label=mark.label)
+        )
     if scale.rating_n is not None:
         x = x_of(scale.rating_n)
-        pen.add(Line(((x, top - 1.0), (x, bottom)), "ochre", 0.6, None, dash=True))
-        pen.add(Text(x, top - 2.4, f"rated {say(scale.rating_n)}", "small", "ochre", "middle"))
+        pen.add(Line(((x, top - 1.0), (x, bottom)), "ochre", width=0.6, fill=None, dash=True))
+        pen.add(
+            Text(
+                x,
+                top - 2.4,
+                f"rated {say(scale.rating_n)}",
+                style="small",
+                colour="ochre",
+                anchor="middle",
+            )
+        )
     rows_of = tuple((m.label, m.kind, f"{m.load_n:.0f}") for m in scale.marks)
     return Figure(
-        width,
-        height,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        "Straight pulls against the rating",
-        ("pull", "outcome", "load, N"),
-        rows_of,
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title="Straight pulls against the rating",
+        header=("pull", "outcome", "load, N"),
+        rows=rows_of,
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SchoolRow:
     """One school's working load with its steps; no load where it lacks something."""
 
@@ -109,32 +120,43 @@ def schools_figure(rows: list[SchoolRow], width: float, height: float, say: Say)
     for number, row in enumerate(rows):
         y = number * pitch
         if row.default:
-            pen.add(Box(0.3, y + 0.6, width - 0.6, pitch - 1.2, 1.4, "plum-wash"))
-        pen.add(Text(3.0, y + pitch * 0.34, row.name, "strong", "ink", "start", names - 4))
+            pen.add(Box(0.3, y + 0.6, width - 0.6, pitch - 1.2, radius=1.4, fill="plum-wash"))
+        pen.add(Text(3.0, y + pitch * 0.34, row.name, style="strong", max_width=names - 4))
         if row.default:
-            pen.add(Text(3.0, y + pitch * 0.60, "taken by default", "small", "plum"))
+            pen.add(Text(3.0, y + pitch * 0.60, "taken by default", style="small", colour="plum"))
         tone = "plum" if row.default else "plum-soft"
         if row.load_n is not None:
             length = max(room * row.load_n / most, 0.8)
-            pen.add(Box(names, y + pitch * 0.16, length, pitch * 0.16, 0.9, tone))
+            pen.add(Box(names, y + pitch * 0.16, length, pitch * 0.16, radius=0.9, fill=tone))
             text, style = say(row.load_n), "figure"
-            pen.add(Text(width - 3.0, y + pitch * 0.36, text, style, "ink", "end"))
+            pen.add(Text(width - 3.0, y + pitch * 0.36, text, style=style, anchor="end"))
         else:
-            pen.add(Text(width - 3.0, y + pitch * 0.36, "none", "small", "muted", "end"))
+            pen.add(
+                Text(
+                    width - 3.0,
+                    y + pitch * 0.36,
+                    "none",
+                    style="small",
+                    colour="muted",
+                    anchor="end",
+                )
+            )
         for line, step in enumerate(row.steps):
             at = y + pitch * (0.56 + 0.22 * line)
-            pen.add(Text(names, at, step, "small", "muted", "start", width - names - 3))
+            pen.add(
+                Text(names, at, step, style="small", colour="muted", max_width=width - names - 3)
+            )
         if number:
-            pen.add(Line(((0, y), (width, y)), "line", 0.2))
+            pen.add(Line(((0, y), (width, y)), "line", width=0.2))
     table = tuple(
         (r.name, "" if r.load_n is None else say(r.load_n), "; ".join(r.steps)) for r in rows
     )
     return Figure(
-        width,
-        pitch * len(rows),
-        tuple(pen.shapes),
-        (),
-        "Working load by four schools",
-        ("school", "working load", "steps"),
-        table,
+        width=width,
+        height=pitch * len(rows),
+        shapes=tuple(pen.shapes),
+        spots=(),
+        title="Working load by four schools",
+        header=("school", "working load", "steps"),
+        rows=table,
     )

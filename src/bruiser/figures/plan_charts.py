@@ -8,7 +8,7 @@ from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 from bruiser.figures.scales import ticks
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class MatrixCell:
     """One cell: pulls done and queued, pulls this plan adds, and whether it is switched off.
 
@@ -49,32 +49,83 @@ def matrix_figure(
     pitch = max(6.5, min(11.0, (height - top) / max(len(rows), 1)))
     for n, lot in enumerate(lots):
         x = names + (n + 0.5) * across
-        pen.add(Text(x, top - 2.5, lot, "strong-small", "ink", "middle", across - 2))
+        pen.add(
+            Text(
+                x,
+                top - 2.5,
+                lot,
+                style="strong-small",
+                anchor="middle",
+                max_width=across - 2,
+            )
+        )
     for r, row in enumerate(rows):
         y = top + r * pitch
-        pen.add(Text(0.5, y + pitch * 0.62, row.name, "strong-small", "ink", "start", names - 3))
+        pen.add(
+            Text(
+                0.5,
+                y + pitch * 0.62,
+                row.name,
+                style="strong-small",
+                max_width=names - 3,
+            )
+        )
         for n, cell in enumerate(row.cells):
             if not cell.key:
                 continue
             x = names + n * across
             fill = "sunk" if cell.off else "plum-wash" if cell.added else "surface"
             stroke = "plum" if cell.key == selected else "line"
-            pen.add(Box(x + 0.8, y + 0.6, across - 1.6, pitch - 1.2, 1.2, fill, stroke, 0.4))
+            pen.add(
+                Box(
+                    x + 0.8,
+                    y + 0.6,
+                    across - 1.6,
+                    pitch - 1.2,
+                    radius=1.2,
+                    fill=fill,
+                    stroke=stroke,
+                    line=0.4,
+                )
+            )
             middle = y + pitch * 0.62
             if cell.off:
-                pen.add(Text(x + across / 2, middle, "off", "small", "muted", "middle"))
+                pen.add(
+                    Text(
+                        x + across / 2,
+                        middle,
+                        "off",
+                        style="small",
+                        colour="muted",
+                        anchor="middle",
+                    )
+                )
                 words = "switched off"
             else:
                 said = f"{cell.done} + {cell.added}" if cell.added else f"{cell.done}"
                 tone = "plum" if cell.added else "muted"
-                pen.add(Text(x + across / 2, middle, said, "strong-small", tone, "middle"))
+                pen.add(
+                    Text(
+                        x + across / 2,
+                        middle,
+                        said,
+                        style="strong-small",
+                        colour=tone,
+                        anchor="middle",
+                    )
+                )
                 words = f"{cell.done} there, {cell.added} more planned"
             label = f"{row.name} in {lots[n]}: {words}"
-            pen.spot(Spot(cell.key, x, y, across, pitch, label))
+            pen.spot(Spot(key=cell.key, x=x, y=y, width=across, height=pitch, label=label))
     table = tuple((row.name, *(f"{c.done}+{c.added}" for c in row.cells)) for row in rows)
-    size = (max(width, names + 1), top + pitch * len(rows))
     return Figure(
-        *size, tuple(pen.shapes), tuple(pen.spots), "Knots and lots", ("knot", *lots), table
+        width=max(width, names + 1),
+        height=top + pitch * len(rows),
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title="Knots and lots",
+        header=("knot", *lots),
+        rows=table,
     )
 
 
@@ -102,40 +153,60 @@ def precision_figure(
 
     for tick in ticks(0.0, high, max(1, min(5, int((bottom - top) / 6.0)))):
         _, y = at(1, tick)
-        pen.add(Line(((left, y), (right, y)), "line", 0.25))
-        pen.add(Text(left - 1.5, y + 1.2, f"±{100 * tick:.0f}", "small", "muted", "end"))
+        pen.add(Line(((left, y), (right, y)), "line", width=0.25))
+        pen.add(
+            Text(
+                left - 1.5,
+                y + 1.2,
+                f"±{100 * tick:.0f}",
+                style="small",
+                colour="muted",
+                anchor="end",
+            )
+        )
     for n in ticks(2, most_n, 8):
         x, _ = at(n, 0)
-        pen.add(Text(x, bottom + 4.4, f"{n:.0f}", "small", "muted", "middle"))
+        pen.add(Text(x, bottom + 4.4, f"{n:.0f}", style="small", colour="muted", anchor="middle"))
     if planned > 1:
         x, _ = at(min(planned, most_n), 0)
-        pen.add(Line(((x, top), (x, bottom)), "plum", 0.4, None, dash=True))
+        pen.add(Line(((x, top), (x, bottom)), "plum", width=0.4, fill=None, dash=True))
     ends = [at(*line.points[-1])[1] for line in lines if line.points]
     close = len(ends) == 2 and abs(ends[0] - ends[1]) < 4.0
     for number, line in enumerate(lines):
         points = tuple(at(n, w) for n, w in line.points)
-        pen.add(Line(points, line.tone, 0.6))
+        pen.add(Line(points, line.tone, width=0.6))
         for (x, y), (n, _) in zip(points, line.points, strict=True):
             if n == planned:
-                pen.add(Disc(x, y, 1.1, line.tone))
+                pen.add(Disc(x, y, 1.1, fill=line.tone))
         x, y = points[-1]
         shift = (-1.2 if number == 0 else 3.2) if close else 1.2
-        pen.add(Text(x + 1.5, y + shift, line.name, "small", line.tone, "start", 33.0))
-    pen.add(Text((left + right) / 2, bottom + 8.2, "pulls of the knot", "small", "muted", "middle"))
-    pen.add(Text(0.5, top - 2.2, "points of efficiency either way", "small", "muted"))
+        pen.add(
+            Text(x + 1.5, y + shift, line.name, style="small", colour=line.tone, max_width=33.0)
+        )
+    pen.add(
+        Text(
+            (left + right) / 2,
+            bottom + 8.2,
+            "pulls of the knot",
+            style="small",
+            colour="muted",
+            anchor="middle",
+        )
+    )
+    pen.add(Text(0.5, top - 2.2, "points of efficiency either way", style="small", colour="muted"))
     table = tuple((line.name, str(n), f"{100 * w:.2f}") for line in lines for n, w in line.points)
     return Figure(
-        width,
-        height,
-        tuple(pen.shapes),
-        (),
-        "Half-width of the 95 % interval against pulls",
-        ("specimen", "pulls", "half-width, points"),
-        table,
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=(),
+        title="Half-width of the 95 % interval against pulls",
+        header=("specimen", "pulls", "half-width, points"),
+        rows=table,
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CutHank:
     """A hank to cut: its label and length, each cut with its code, what stays and in words."""
 
@@ -162,31 +233,31 @@ def cuts_figure(hanks: list[CutHank], width: float, pitch: float = 15.0) -> Figu
     room = width - names - figures
     for number, hank in enumerate(hanks):
         y = number * pitch + 5.0
-        pen.add(Text(0.5, y + 2.2, hank.label, "strong-small", "ink", "start", names - 2))
+        pen.add(Text(0.5, y + 2.2, hank.label, style="strong-small", max_width=names - 2))
         x = names
         narrow = min((m for _, m in hank.cuts), default=longest) / longest * room < NARROW_MM
         for place, (code, length) in enumerate(hank.cuts):
             w = length / longest * room
-            pen.add(Box(x, y - 1.6, w, 4.6, 0.4, "hemp", "hemp-edge", 0.3))
+            pen.add(Box(x, y - 1.6, w, 4.6, radius=0.4, fill="hemp", stroke="hemp-edge", line=0.3))
             short = code.removeprefix("S-") if w < 2 * NARROW_MM else code
             below = 6.6 if place % 2 == 0 or not narrow or pitch < 13.0 else 9.4
             if w >= NARROW_MM / (1 if below == 6.6 and not narrow else 2):
-                pen.add(Text(x + w / 2, y + below, short, "small", "ink", "middle"))
+                pen.add(Text(x + w / 2, y + below, short, anchor="middle"))
             x += w
         w = hank.left_m / longest * room
         if w > 0.2:
-            tone = ("sunk", "line") if hank.kept else ("ochre-wash", "ochre")
-            pen.add(Box(x, y - 1.6, w, 4.6, 0.4, *tone, 0.3))
-        pen.add(Text(width - 1.0, y + 2.2, hank.words, "small", "ink", "end"))
+            fill, stroke = ("sunk", "line") if hank.kept else ("ochre-wash", "ochre")
+            pen.add(Box(x, y - 1.6, w, 4.6, radius=0.4, fill=fill, stroke=stroke, line=0.3))
+        pen.add(Text(width - 1.0, y + 2.2, hank.words, anchor="end"))
         label = f"{hank.label}: {', '.join(code for code, _ in hank.cuts)}; {hank.words}"
-        pen.spot(Spot(hank.key, 0.0, y - 4.0, width, pitch, label))
+        pen.spot(Spot(key=hank.key, x=0.0, y=y - 4.0, width=width, height=pitch, label=label))
     table = tuple((h.label, code, f"{length:.2f}") for h in hanks for code, length in h.cuts)
     return Figure(
-        width,
-        max(pitch * len(hanks) + 2, 4.0),
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        "Cuts along each hank",
-        ("hank", "specimen", "length, m"),
-        table,
+        width=width,
+        height=max(pitch * len(hanks) + 2, 4.0),
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title="Cuts along each hank",
+        header=("hank", "specimen", "length, m"),
+        rows=table,
     )

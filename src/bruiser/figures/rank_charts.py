@@ -12,7 +12,7 @@ _ROW, _TOP = 12.0, 9.0
 _TONES = ("plum", "storm", "moss", "ochre", "brick", "ink", "muted")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RankRow:
     """A knot with its chance of every place, and the places that hold the middle 90 %."""
 
@@ -34,25 +34,36 @@ def rank_figure(
     room = min(26.0, (width - names - 8) / count)
     for k in range(len(rows)):
         x = names + (k + 0.5) * room
-        pen.add(Text(x, 5, _ordinal(k + 1), "strong-small", "ink", "middle"))
+        pen.add(Text(x, 5, _ordinal(k + 1), style="strong-small", anchor="middle"))
     for n, row in enumerate(rows):
         top = _TOP + n * _ROW
-        pen.add(Line(((0, top), (width, top)), "line", 0.2))
-        pen.add(Text(0.5, top + 5.2, row.name, "strong", "ink", "start", names - 2))
-        pen.add(Text(0.5, top + 9.6, row.under, "small", "muted", "start", names - 2))
+        pen.add(Line(((0, top), (width, top)), "line", width=0.2))
+        pen.add(Text(0.5, top + 5.2, row.name, style="strong", max_width=names - 2))
+        pen.add(Text(0.5, top + 9.6, row.under, style="small", colour="muted", max_width=names - 2))
         for k, chance in enumerate(row.chances):
             x = names + k * room
-            pen.add(Box(x + 0.6, top + 1.2, room - 1.2, _ROW - 2.4, 0.8, "sunk"))
+            pen.add(Box(x + 0.6, top + 1.2, room - 1.2, _ROW - 2.4, radius=0.8, fill="sunk"))
             if chance >= 0.005:
                 tall = (_ROW - 2.4) * min(chance, 1.0)
                 y = top + 1.2 + (_ROW - 2.4) - tall
-                pen.add(Box(x + 0.6, y, room - 1.2, tall, 0.8, "plum-soft"))
+                pen.add(Box(x + 0.6, y, room - 1.2, tall, radius=0.8, fill="plum-soft"))
                 text = in_percent(chance)
-                pen.add(Text(x + room / 2, top + 7.2, text, "small", "ink", "middle"))
+                pen.add(Text(x + room / 2, top + 7.2, text, anchor="middle"))
         left, right = (names + (row.likely[0] - 1) * room, names + row.likely[1] * room)
-        pen.add(Line(((left + 1, top + _ROW - 0.6), (right - 1, top + _ROW - 0.6)), "plum", 0.7))
-        pen.add(Text(names + count * room + 2, top + 7.2, row.letters, "strong", "plum"))
-        spot = Spot(f"row:{row.key}", 0, top, width, _ROW, f"{row.name}: {row.under}")
+        pen.add(
+            Line(((left + 1, top + _ROW - 0.6), (right - 1, top + _ROW - 0.6)), "plum", width=0.7)
+        )
+        pen.add(
+            Text(names + count * room + 2, top + 7.2, row.letters, style="strong", colour="plum")
+        )
+        spot = Spot(
+            key=f"row:{row.key}",
+            x=0,
+            y=top,
+            width=width,
+            height=_ROW,
+            label=f"{row.name}: {row.under}",
+        )
         pen.spot(spot)
     bottom = _TOP + len(rows) * _ROW
     pen.add(
@@ -60,23 +71,23 @@ def rank_figure(
             0.5,
             bottom + 5,
             "underlined: the places that hold the middle 90 %; same letter: tied",
-            "small",
-            "muted",
-            "start",
-            width - 1,
+            style="small",
+            colour="muted",
+            anchor="start",
+            max_width=width - 1,
         )
     )
     table = tuple((r.name, *(f"{c:.4f}" for c in r.chances), r.letters) for r in rows)
     header = ("knot", *(_ordinal(k + 1) for k in range(len(rows))), "letters")
     return Figure(
-        width,
-        bottom + 8,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        title,
-        header,
-        table,
-        tuple(f"row:{r.key}" for r in rows),
+        width=width,
+        height=bottom + 8,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title=title,
+        header=header,
+        rows=table,
+        keys=tuple(f"row:{r.key}" for r in rows),
     )
 
 
@@ -85,7 +96,7 @@ def _ordinal(number: int) -> str:
     return f"{number}{ending}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PartsRow:
     """A knot's score and its parts: for every rating its name, its weight and its points."""
 
@@ -107,30 +118,50 @@ def parts_figure(rows: Sequence[PartsRow], width: float) -> Figure:
 
     for n, row in enumerate(rows):
         y = top + n * row_mm
-        pen.add(Text(0.5, y + 5.4, row.name, "strong", "ink", "start", names - 2))
-        pen.add(Box(names, y + 1.0, right - names, 6.4, 1.0, "sunk"))
+        pen.add(Text(0.5, y + 5.4, row.name, style="strong", max_width=names - 2))
+        pen.add(Box(names, y + 1.0, right - names, 6.4, radius=1.0, fill="sunk"))
         at = 0.0
         for k, (_, weight, points) in enumerate(row.parts):
             x0, x1 = x_of(at), x_of(at + weight * points)
             fill = "plum-soft" if k % 2 == 0 else "plum-wash"
-            pen.add(Box(x0, y + 1.0, max(x1 - x0 - 0.4, 0.2), 6.4, 0.8, fill, "plum", 0.15))
+            pen.add(
+                Box(
+                    x0,
+                    y + 1.0,
+                    max(x1 - x0 - 0.4, 0.2),
+                    6.4,
+                    radius=0.8,
+                    fill=fill,
+                    stroke="plum",
+                    line=0.15,
+                )
+            )
             words = f"{weight * points:.0f}"
             if x1 - x0 > 5:
-                pen.add(Text((x0 + x1) / 2, y + 5.4, words, "small", "ink", "middle"))
+                pen.add(Text((x0 + x1) / 2, y + 5.4, words, anchor="middle"))
             at += weight * points
-        pen.add(Text(width - 0.5, y + 5.6, f"{row.score:.0f}", "figure", "ink", "end"))
+        pen.add(Text(width - 0.5, y + 5.6, f"{row.score:.0f}", style="figure", anchor="end"))
     order = ", ".join(part for part, _, _ in rows[0].parts) if rows else ""
     bottom = top + row_mm * len(rows)
-    pen.add(Text(0.5, bottom + 3.6, f"From the left: {order}", "small", "muted", "start", width))
+    pen.add(
+        Text(
+            0.5,
+            bottom + 3.6,
+            f"From the left: {order}",
+            style="small",
+            colour="muted",
+            max_width=width,
+        )
+    )
     table = tuple(
         (r.name, f"{r.score:.1f}", part, f"{weight:.4f}", f"{points:.1f}")
         for r in rows
         for part, weight, points in r.parts
     )
     return Figure(
-        width,
-        bottom + 5.5,
-        tuple(pen.shapes),
+        width=width,
+        height=bottom + 5.5,
+        shapes=tuple(pen.shapes),
         title="Parts of the scores",
         header=("knot", "score", "rating", "weight", "points"),
         rows=table,
@@ -160,20 +191,20 @@ def weight_figure(
     low = max(0.0, min(ends, default=0.0) - 5)
     high = min(100.0, max(ends, default=100.0) + 5)
     frame = Frame(
-        10,
-        7,
-        width - 46,
-        max(height - 11, 30),
-        Axis(0.0, 1.0, in_percent, f"weight on “{label}”", 5),
-        Axis(low, high, plain_number, "mean score", 5),
+        left=10,
+        top=7,
+        right=width - 46,
+        bottom=max(height - 11, 30),
+        x_axis=Axis(low=0.0, high=1.0, say=in_percent, label=f"weight on “{label}”", count=5),
+        y_axis=Axis(low=low, high=high, say=plain_number, label="mean score", count=5),
     )
     frame.draw(pen)
     x = frame.x(now)
-    pen.add(Line(((x, frame.top), (x, frame.bottom)), "ink", 0.4, dash=True))
-    pen.add(Text(x + 1, frame.top + 3.5, "now", "small", "ink"))
+    pen.add(Line(((x, frame.top), (x, frame.bottom)), "ink", width=0.4, dash=True))
+    pen.add(Text(x + 1, frame.top + 3.5, "now"))
     for turn in turns:
         at = frame.x(turn)
-        pen.add(Line(((at, frame.bottom - 2), (at, frame.bottom + 1)), "brick", 0.6))
+        pen.add(Line(((at, frame.bottom - 2), (at, frame.bottom + 1)), "brick", width=0.6))
     spread = _apart([frame.y(line.alone) for line in lines], 4.2)
     for n, (line, y) in enumerate(zip(lines, spread, strict=True)):
         tone = _TONES[n % len(_TONES)]
@@ -181,14 +212,19 @@ def weight_figure(
             frame.line([0.0, 1.0], [line.without, line.alone], tone, 0.7, dash=n >= len(_TONES))
         )
         pen.add(
-            Disc(frame.x(now), frame.y(line.without + now * (line.alone - line.without)), 0.9, tone)
+            Disc(
+                frame.x(now),
+                frame.y(line.without + now * (line.alone - line.without)),
+                0.9,
+                fill=tone,
+            )
         )
-        pen.add(Text(frame.right + 2, y + 1.1, line.name, "small", tone, "start", 44))
+        pen.add(Text(frame.right + 2, y + 1.1, line.name, style="small", colour=tone, max_width=44))
     rows = tuple((w.name, f"{w.without:.2f}", f"{w.alone:.2f}") for w in lines)
     return Figure(
-        width,
-        max(height, 41),
-        tuple(pen.shapes),
+        width=width,
+        height=max(height, 41),
+        shapes=tuple(pen.shapes),
         title=f"Score against the weight of {label}",
         header=("knot", "score without it", "score by it alone"),
         rows=rows,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from bruiser.core.records.records import Outcome
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
 from bruiser.figures.frame import Axis, Frame, in_percent
-from bruiser.figures.ladder import mark_shapes
+from bruiser.figures.pull_marks import mark_shapes
 
 
 @dataclass(frozen=True)
@@ -19,7 +19,7 @@ class DrawLine:
     draw_d: tuple[float, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawEnd:
     """A tail measured afterwards: where its pull ended and how far it had drawn."""
 
@@ -30,7 +30,7 @@ class DrawEnd:
     label: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DrawChart:
     """Draw against load of one knot.
 
@@ -57,12 +57,18 @@ def draw_figure(chart: DrawChart, width: float, height: float) -> Figure:
     if chart.given_d is not None and chart.given_d < 4 * max(draws):
         draws.append(chart.given_d)
     frame = Frame(
-        11,
-        8,
-        width - 8,
-        height - 11,
-        Axis(0.0, min(1.6, max(shares)), in_percent, "load, share of the plain rope", 5),
-        Axis(0.0, 1.06 * max(draws), label="tail draw, in cord diameters", count=5),
+        left=11,
+        top=8,
+        right=width - 8,
+        bottom=height - 11,
+        x_axis=Axis(
+            low=0.0,
+            high=min(1.6, max(shares)),
+            say=in_percent,
+            label="load, share of the plain rope",
+            count=5,
+        ),
+        y_axis=Axis(low=0.0, high=1.06 * max(draws), label="tail draw, in cord diameters", count=5),
     )
     frame.draw(pen)
     if chart.band:
@@ -73,12 +79,21 @@ def draw_figure(chart: DrawChart, width: float, height: float) -> Figure:
         pen.add(frame.line(list(line.share), list(line.draw_d), "muted", 0.25))
     if chart.given_d is not None and chart.given_d <= frame.y_axis.high:
         y = frame.y(chart.given_d)
-        pen.add(Line(((frame.left, y), (frame.right, y)), "brick", 0.4, dash=True))
-        pen.add(Text(frame.right - 1, y - 1.2, "shortest tail given", "small", "brick", "end"))
+        pen.add(Line(((frame.left, y), (frame.right, y)), "brick", width=0.4, dash=True))
+        pen.add(
+            Text(
+                frame.right - 1,
+                y - 1.2,
+                "shortest tail given",
+                style="small",
+                colour="brick",
+                anchor="end",
+            )
+        )
     for end in chart.ends:
         x, y = frame.x(end.share), frame.y(end.draw_d)
         pen.add(*mark_shapes(end.kind, x, y, 1.0))
-        pen.spot(Spot(end.key, x - 2, y - 2, 4, 4, end.label))
+        pen.spot(Spot(key=end.key, x=x - 2, y=y - 2, width=4, height=4, label=end.label))
     rows = [
         (chart.name, e.label, e.kind.value, f"{e.share:.4f}", f"{e.draw_d:.3f}") for e in chart.ends
     ]
@@ -88,18 +103,18 @@ def draw_figure(chart: DrawChart, width: float, height: float) -> Figure:
             rows.append((chart.name, "gauge", "", f"{share:.4f}", f"{draw:.3f}"))
             keys.append(line.key)
     return Figure(
-        width,
-        height,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        f"Draw against load, {chart.name}",
-        ("knot", "reading", "outcome", "share of plain rope", "draw in d"),
-        tuple(rows),
-        tuple(keys),
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title=f"Draw against load, {chart.name}",
+        header=("knot", "reading", "outcome", "share of plain rope", "draw in d"),
+        rows=tuple(rows),
+        keys=tuple(keys),
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SurvivalCurve:
     """Share still tied by count: steps of (count, share, low, high, at risk)."""
 
@@ -119,12 +134,18 @@ def survival_figure(curves: tuple[SurvivalCurve, ...], width: float, height: flo
     for n, curve in enumerate(curves):
         top = n * each
         frame = Frame(
-            14,
-            top + 8,
-            width - 8,
-            top + each - 15,
-            Axis(0.0, max(1.0, float(curve.most)), label="", count=5),
-            Axis(0.0, 1.0, in_percent, f"still tied after so many {curve.what}, {curve.name}", 3),
+            left=14,
+            top=top + 8,
+            right=width - 8,
+            bottom=top + each - 15,
+            x_axis=Axis(low=0.0, high=max(1.0, float(curve.most)), label="", count=5),
+            y_axis=Axis(
+                low=0.0,
+                high=1.0,
+                say=in_percent,
+                label=f"still tied after so many {curve.what}, {curve.name}",
+                count=3,
+            ),
         )
         frame.draw(pen)
         ends = [*(s[0] for s in curve.steps[1:]), curve.most]
@@ -136,8 +157,8 @@ def survival_figure(curves: tuple[SurvivalCurve, ...], width: float, height: flo
                     frame.y(step[3]),
                     x1 - x0,
                     frame.y(step[2]) - frame.y(step[3]),
-                    0,
-                    "plum-wash",
+                    radius=0,
+                    fill="plum-wash",
                 )
             )
         path = [(frame.x(0), frame.y(1.0))]
@@ -153,31 +174,38 @@ def survival_figure(curves: tuple[SurvivalCurve, ...], width: float, height: flo
                 )
             )
             keys.append(curve.behind)
-        pen.add(Line(tuple(path), "plum", 0.8))
+        pen.add(Line(tuple(path), "plum", width=0.8))
         base = frame.bottom + 9
-        pen.add(Text(1, base, "at risk", "small", "muted"))
+        pen.add(Text(1, base, "at risk", style="small", colour="muted"))
         last = -20.0
         for step in curve.steps:
             x = frame.x(step[0])
             if x > last + 6:
-                pen.add(Text(x, base, str(step[4]), "small", "ink", "middle"))
+                pen.add(Text(x, base, str(step[4]), anchor="middle"))
                 last = x
         if curve.behind:
-            area = (frame.left, frame.top, frame.right - frame.left, frame.bottom - frame.top)
-            pen.spot(Spot(curve.behind, *area, f"The pulls behind {curve.name}"))
+            spot = Spot(
+                key=curve.behind,
+                x=frame.left,
+                y=frame.top,
+                width=frame.right - frame.left,
+                height=frame.bottom - frame.top,
+                label=f"The pulls behind {curve.name}",
+            )
+            pen.spot(spot)
     return Figure(
-        width,
-        height,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        "Still tied after cycles and shaking",
-        ("knot", "counted", "after", "still tied", "low", "high", "at risk"),
-        tuple(rows),
-        tuple(keys),
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title="Still tied after cycles and shaking",
+        header=("knot", "counted", "after", "still tied", "low", "high", "at risk"),
+        rows=tuple(rows),
+        keys=tuple(keys),
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CriterionCell:
     """One criterion of one knot.
 
@@ -196,7 +224,7 @@ class CriterionCell:
     tooltip: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SecurityRow:
     """One knot with its criteria, weakest first where it matters."""
 
@@ -217,17 +245,19 @@ def security_figure(
     room = (width - _NAMES) / max(1, len(criteria))
     for n, name in enumerate(criteria):
         x = _NAMES + n * room
-        pen.add(Text(x + 1, 4.5, name, "strong-small", "ink", "start", room - 2))
+        pen.add(Text(x + 1, 4.5, name, style="strong-small", max_width=room - 2))
     table = []
     keys = []
     for n, row in enumerate(rows):
         top = _HEAD + n * _ROW
         if row.key == chosen:
-            pen.add(Box(0, top, width, _ROW, 0.0, "plum-wash"))
-        pen.add(Line(((0, top), (width, top)), "line", 0.2))
-        pen.add(Text(1.4, top + 4.6, row.name, "strong", "ink", "start", _NAMES - 3))
-        pen.add(Text(1.4, top + 8.6, row.words, "small", "muted", "start", _NAMES - 3))
-        pen.spot(Spot(f"row:{row.key}", 0, top, _NAMES, _ROW, row.name))
+            pen.add(Box(0, top, width, _ROW, fill="plum-wash"))
+        pen.add(Line(((0, top), (width, top)), "line", width=0.2))
+        pen.add(Text(1.4, top + 4.6, row.name, style="strong", max_width=_NAMES - 3))
+        pen.add(
+            Text(1.4, top + 8.6, row.words, style="small", colour="muted", max_width=_NAMES - 3)
+        )
+        pen.spot(Spot(key=f"row:{row.key}", x=0, y=top, width=_NAMES, height=_ROW, label=row.name))
         for k, cell in enumerate(row.cells):
             x = _NAMES + k * room
             _draw_cell(pen, cell, x, top, room)
@@ -235,33 +265,53 @@ def security_figure(
             keys.append(cell.behind)
     height = _HEAD + len(rows) * _ROW + 6
     words = "◂ poor   good ▸     framed: the weakest, which decides     bar: 95 % interval"
-    pen.add(Text(_NAMES + 1, height - 1.2, words, "small", "muted"))
+    pen.add(Text(_NAMES + 1, height - 1.2, words, style="small", colour="muted"))
     return Figure(
-        width,
-        height,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        "Will it stay tied",
-        ("knot", "criterion", "measured", "verdict"),
-        tuple(table),
-        tuple(keys),
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title="Will it stay tied",
+        header=("knot", "criterion", "measured", "verdict"),
+        rows=tuple(table),
+        keys=tuple(keys),
     )
 
 
 def _draw_cell(pen: Pen, cell: CriterionCell, x: float, top: float, room: float) -> None:
     inside = room - 6
     if cell.weakest:
-        pen.add(Box(x + 0.4, top + 0.5, room - 2, _ROW - 1.0, 1.0, None, "plum", 0.5))
+        pen.add(
+            Box(
+                x + 0.4,
+                top + 0.5,
+                room - 2,
+                _ROW - 1.0,
+                radius=1.0,
+                fill=None,
+                stroke="plum",
+                line=0.5,
+            )
+        )
     if cell.place is None:
-        pen.add(Text(x + 2, top + 6.0, cell.text, "small", "muted", "start", room - 4))
+        pen.add(
+            Text(x + 2, top + 6.0, cell.text, style="small", colour="muted", max_width=room - 4)
+        )
         return
     y = top + 3.2
-    pen.add(Line(((x + 2, y), (x + 2 + inside, y)), "line", 0.3))
+    pen.add(Line(((x + 2, y), (x + 2 + inside, y)), "line", width=0.3))
     low, high = cell.low or 0.0, 1.0 if cell.high is None else cell.high
     pen.add(
-        Box(x + 2 + low * inside, y - 1.1, max((high - low) * inside, 0.5), 2.2, 1.0, "plum-soft")
+        Box(
+            x + 2 + low * inside,
+            y - 1.1,
+            max((high - low) * inside, 0.5),
+            2.2,
+            radius=1.0,
+            fill="plum-soft",
+        )
     )
     at = x + 2 + cell.place * inside
-    pen.add(Line(((at, y - 1.8), (at, y + 1.8)), "plum", 0.8))
-    pen.add(Text(x + 1.4, top + 8.4, cell.text, "small", "ink", "start", room - 2))
-    pen.spot(Spot(cell.behind, x, top, room - 1, _ROW, cell.tooltip))
+    pen.add(Line(((at, y - 1.8), (at, y + 1.8)), "plum", width=0.8))
+    pen.add(Text(x + 1.4, top + 8.4, cell.text, max_width=room - 2))
+    pen.spot(Spot(key=cell.behind, x=x, y=top, width=room - 1, height=_ROW, label=cell.tooltip))

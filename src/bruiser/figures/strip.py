@@ -14,7 +14,7 @@ from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 _GAP = 0.8
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StripState:
     """What the strip shows beyond the layout.
 
@@ -48,7 +48,7 @@ class StripState:
     drawn: dict[str, float] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Cell:
     place: Place
     x: float
@@ -71,7 +71,7 @@ def _cells(layout: Layout, width: float, gap: float, stretched: float) -> list[_
     found, x = [], 0.0
     for number, place in enumerate(layout.places):
         w = room * _weight(place, stretched) / total
-        found.append(_Cell(place, x, w, number >= len(layout.places) / 2))
+        found.append(_Cell(place=place, x=x, width=w, mirrored=number >= len(layout.places) / 2))
         x += w + gap
     return found
 
@@ -79,9 +79,9 @@ def _cells(layout: Layout, width: float, gap: float, stretched: float) -> list[_
 def _rope(pen: Pen, points: list[tuple[float, float]], width: float) -> None:
     line = tuple(points)
     pen.add(
-        Line(line, "hemp-edge", width),
-        Line(line, "hemp", width * 0.72),
-        Line(line, "hemp-light", width * 0.16),
+        Line(line, "hemp-edge", width=width),
+        Line(line, "hemp", width=width * 0.72),
+        Line(line, "hemp-light", width=width * 0.16),
     )
 
 
@@ -121,22 +121,39 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
         if not state.compact:
             fill = "plum-wash" if marked else "sunk"
             edge = "plum" if marked else None
-            pen.add(Box(cell.x, 0, cell.width, body, 1.4, fill, edge, 0.5))
+            pen.add(Box(cell.x, 0, cell.width, body, radius=1.4, fill=fill, stroke=edge, line=0.5))
             colour = "plum" if marked else "muted"
             style = "strong-small" if marked else "small"
             pen.add(
-                Text(cell.middle, body - 2.0, cell.place.label, style, colour, "middle", cell.width)
+                Text(
+                    cell.middle,
+                    body - 2.0,
+                    cell.place.label,
+                    style=style,
+                    colour=colour,
+                    anchor="middle",
+                    max_width=cell.width,
+                )
             )
             if state.keys:
                 digit = str(cells.index(cell) + 1)
-                pen.add(Text(cell.x + 1.2, 3.6, digit, "small", "muted"))
-        pen.spot(Spot(cell.place.key, cell.x, 0, cell.width, body, cell.place.label))
+                pen.add(Text(cell.x + 1.2, 3.6, digit, style="small", colour="muted"))
+        pen.spot(
+            Spot(
+                key=cell.place.key,
+                x=cell.x,
+                y=0,
+                width=cell.width,
+                height=body,
+                label=cell.place.label,
+            )
+        )
     _draw_rope(pen, cells, y, rope, state)
     for cell in cells:
         _draw_place(pen, cell, y, rope, body)
     if state.photos and not state.compact:
         photos = count(state.photos, "photo")
-        pen.add(Text(width - 1.0, 3.6, photos, "small", "storm", "end"))
+        pen.add(Text(width - 1.0, 3.6, photos, style="small", colour="storm", anchor="end"))
     if state.place is not None and state.gave is not None:
         marked_cell = next((c for c in cells if c.place.key == state.place), None)
         if marked_cell is not None:
@@ -145,13 +162,13 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
         _draw_tail(pen, layout, cells, spot, height, state)
     rows = tuple((p.label, "gave here" if p.key == state.place else "") for p in layout.places)
     return Figure(
-        width,
-        height,
-        tuple(pen.shapes),
-        tuple(pen.spots),
-        f"Specimen strip: {layout.title}",
-        ("place", "finding"),
-        rows,
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=tuple(pen.spots),
+        title=f"Specimen strip: {layout.title}",
+        header=("place", "finding"),
+        rows=rows,
     )
 
 
@@ -168,19 +185,29 @@ def _draw_tail(
     x = owners[0].x + same.index(tail) * room
     note = state.tail_notes[tail.key]
     if tail.key not in state.drawn:
-        pen.add(Text(x + room / 2, height - 1.0, note, "small", "ink", "middle"))
+        pen.add(Text(x + room / 2, height - 1.0, note, anchor="middle"))
         return
     track, y = 0.26 * room, height - 2.0
     free = 0.7 * room if tail is same[-1] else 0.0
-    place = (x + track + 3.5, height - 1.0)
-    pen.add(Text(*place, note, "small", "ink", "start", room + free - track - 4))
+    left, rest = x + track + 3.5, room + free - track - 4
+    pen.add(Text(left, height - 1.0, note, max_width=rest))
     share = min(1.0, max(0.0, state.drawn[tail.key]))
-    pen.add(Line(((x + 1, y), (x + 1 + track, y)), "line", 1.0))
+    pen.add(Line(((x + 1, y), (x + 1 + track, y)), "line", width=1.0))
     if share > 0:
-        pen.add(Line(((x + 1, y), (x + 1 + share * track, y)), "ochre", 1.0))
-    pen.add(Disc(x + 1 + share * track, y, 1.5, "plum", "surface", 0.4))
+        pen.add(Line(((x + 1, y), (x + 1 + share * track, y)), "ochre", width=1.0))
+    pen.add(Disc(x + 1 + share * track, y, 1.5, fill="plum", stroke="surface", width=0.4))
     label = f"{tail.label}: drag to how far it drew"
-    pen.spot(Spot(f"drawn:{tail.key}", x + 1, y - 3.0, track, 5.0, label, drags=True))
+    pen.spot(
+        Spot(
+            key=f"drawn:{tail.key}",
+            x=x + 1,
+            y=y - 3.0,
+            width=track,
+            height=5.0,
+            label=label,
+            drags=True,
+        )
+    )
 
 
 def _draw_rope(pen: Pen, cells: list[_Cell], y: float, rope: float, state: StripState) -> None:
@@ -215,8 +242,8 @@ def _draw_place(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> No
         edge = cell.x + w if turn > 0 else cell.x
         arc = [(edge, arc[0][1]), *arc, (edge, arc[-1][1])]
         _rope(pen, arc, rope)
-        pen.add(Disc(x, y, r - rope * 0.55, "steel", "ink", 0.3))
-        pen.add(Disc(x, y, (r - rope * 0.55) * 0.3, "ink"))
+        pen.add(Disc(x, y, r - rope * 0.55, fill="steel", stroke="ink", width=0.3))
+        pen.add(Disc(x, y, (r - rope * 0.55) * 0.3, fill="ink"))
     elif kind is PlaceKind.EYE:
         near = cell.x + w if turn > 0 else cell.x
         far = cell.x if turn > 0 else cell.x + w
@@ -232,7 +259,7 @@ def _draw_place(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> No
             _rope(pen, [(xk - lean, y + tall), (xk + lean, y - tall)], rope)
     elif kind is PlaceKind.TERMINATION:
         r = spread * 1.15
-        pen.add(Disc(x, y, r, "steel", "ink", 0.35))
+        pen.add(Disc(x, y, r, fill="steel", stroke="ink", width=0.35))
         for k in (-1, 0, 1):
             xk = x + k * rope * 0.9
             _rope(pen, [(xk - rope * 0.2, y + r), (xk + rope * 0.2, y - r)], rope * 0.85)
@@ -243,36 +270,69 @@ def _draw_place(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> No
 def _draw_host(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
     """A post, seen from the side."""
     tall, x = body * 0.36, cell.middle
-    pen.add(Box(x - rope * 1.5, y - tall, rope * 3, 2 * tall, 0.8, "steel", "ink", 0.35))
+    pen.add(
+        Box(
+            x - rope * 1.5,
+            y - tall,
+            rope * 3,
+            2 * tall,
+            radius=0.8,
+            fill="steel",
+            stroke="ink",
+            line=0.35,
+        )
+    )
 
 
 def _draw_host_rope(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
     """The rope that a friction hitch grips, crossing the strip."""
     tall, x = body * 0.36, cell.middle
     for token, width in (("ink", 1.5), ("steel", 1.2)):
-        pen.add(Line(((x - rope, y - tall), (x + rope, y + tall)), token, rope * width))
+        pen.add(Line(((x - rope, y - tall), (x + rope, y + tall)), token, width=rope * width))
 
 
 def _draw_plate(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
     """A plate with the hole that the line goes through."""
     tall, x = body * 0.36, cell.middle
     for top in (y - tall, y + rope * 0.7):
-        pen.add(Box(x - rope * 0.6, top, rope * 1.2, tall - rope * 0.7, 0.3, "steel", "ink", 0.35))
+        pen.add(
+            Box(
+                x - rope * 0.6,
+                top,
+                rope * 1.2,
+                tall - rope * 0.7,
+                radius=0.3,
+                fill="steel",
+                stroke="ink",
+                line=0.35,
+            )
+        )
 
 
 def _draw_anchor(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
     """A ring on a wall."""
     tall, x = body * 0.36, cell.middle
-    pen.add(Box(cell.x, y - tall, rope * 0.8, 2 * tall, 0.2, "steel", "ink", 0.35))
+    pen.add(
+        Box(
+            cell.x,
+            y - tall,
+            rope * 0.8,
+            2 * tall,
+            radius=0.2,
+            fill="steel",
+            stroke="ink",
+            line=0.35,
+        )
+    )
     for token, width in (("ink", 1.5), ("steel", 0.9)):
-        pen.add(Disc(x, y, rope * 1.2, None, token, width))
+        pen.add(Disc(x, y, rope * 1.2, fill=None, stroke=token, width=width))
 
 
 def _draw_bundle(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
     """What is bound: several rods seen from their ends."""
     r, x = min(rope * 0.8, body * 0.12), cell.middle
     for dx, dy in ((-1, -1.6), (1, -1.6), (0, 0), (-1, 1.6), (1, 1.6)):
-        pen.add(Disc(x + dx * r, y + dy * r * 0.95, r, "steel", "ink", 0.35))
+        pen.add(Disc(x + dx * r, y + dy * r * 0.95, r, fill="steel", stroke="ink", width=0.35))
 
 
 def _draw_leg(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
@@ -281,14 +341,14 @@ def _draw_leg(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None
     for side in (-1, 1):
         _rope(pen, [(x + side * rope * 0.2, y), (x + side * rope, y + deep)], rope * 0.8)
     _rope(pen, _ring(x, y + deep, rope, 0.0, math.pi), rope * 0.8)
-    pen.add(Disc(x, y + deep, rope * 0.5, "steel", "ink", 0.3))
+    pen.add(Disc(x, y + deep, rope * 0.5, fill="steel", stroke="ink", width=0.3))
 
 
 def _draw_edge(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
     """An edge that the line runs over."""
     x, low = cell.middle, y + rope * 0.5
     corner = ((x - rope * 1.6, y + body * 0.34), (x, low), (x + rope * 1.6, y + body * 0.34))
-    pen.add(Line(corner, "ink", 0.35, "steel", closed=True))
+    pen.add(Line(corner, "ink", width=0.35, fill="steel", closed=True))
 
 
 _SOLIDS: dict[PlaceKind, Callable[[Pen, _Cell, float, float, float], None]] = {
@@ -310,15 +370,30 @@ def _draw_gave(pen: Pen, cell: _Cell, y: float, rope: float, state: StripState) 
             for k in (-2, -1, 0, 1, 2):
                 tip = (x - side * half * 0.75, y + k * rope * 0.42)
                 root = (x, y + k * rope * 0.18)
-                pen.add(Line((root, tip), "hemp-edge", 0.55), Line((root, tip), "hemp", 0.3))
+                pen.add(
+                    Line((root, tip), "hemp-edge", width=0.55), Line((root, tip), "hemp", width=0.3)
+                )
     elif state.gave in (Gave.CAME_OUT, Gave.CAPSIZED):
         r = rope * 1.9
         token = "ochre"
         if state.gave is Gave.CAME_OUT:
             for colour, line in (("surface", 1.7), (token, 0.8)):
-                pen.add(Box(cell.middle - r, y - r, 2 * r, 2 * r, 0.3, None, colour, line))
+                pen.add(
+                    Box(
+                        cell.middle - r,
+                        y - r,
+                        2 * r,
+                        2 * r,
+                        radius=0.3,
+                        fill=None,
+                        stroke=colour,
+                        line=line,
+                    )
+                )
         else:
             turn = _ring(cell.middle, y, r, -2.4, 2.4)
             for colour, line in (("surface", 1.7), (token, 0.8)):
-                pen.add(Line(tuple(turn), colour, line))
-                pen.add(Line((turn[-1], (turn[-1][0] + 1.4, turn[-1][1] + 0.2)), colour, line))
+                pen.add(Line(tuple(turn), colour, width=line))
+                pen.add(
+                    Line((turn[-1], (turn[-1][0] + 1.4, turn[-1][1] + 0.2)), colour, width=line)
+                )

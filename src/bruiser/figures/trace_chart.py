@@ -13,7 +13,7 @@ from bruiser.figures.scales import ticks
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class TraceNote:
     """A named point of the trace, in the chart's own units; its words go right of it or left."""
 
@@ -71,25 +71,44 @@ def trace_figure(
 
     for tick in ticks(0, y1, 4):
         _, ty = place(0, tick)
-        pen.add(Line(((left, ty), (right, ty)), "line", 0.25))
-        pen.add(Text(left - 1.5, ty + 1.2, f"{tick:g}", "small", "muted", "end"))
+        pen.add(Line(((left, ty), (right, ty)), "line", width=0.25))
+        pen.add(
+            Text(left - 1.5, ty + 1.2, f"{tick:g}", style="small", colour="muted", anchor="end")
+        )
     for tick in ticks(0, x1, 8):
         tx, _ = place(tick, 0)
-        pen.add(Text(tx, bottom + 4.2, f"{tick:g}", "small", "muted", "middle"))
-    pen.add(Text(left, top - 1.2, y_title, "small", "muted"))
-    pen.add(Text(right, bottom + 8.6, x_title, "small", "muted", "end"))
-    pen.add(Line(((left, top), (left, bottom), (right, bottom)), "muted", 0.3))
+        pen.add(Text(tx, bottom + 4.2, f"{tick:g}", style="small", colour="muted", anchor="middle"))
+    pen.add(Text(left, top - 1.2, y_title, style="small", colour="muted"))
+    pen.add(Text(right, bottom + 8.6, x_title, style="small", colour="muted", anchor="end"))
+    pen.add(Line(((left, top), (left, bottom), (right, bottom)), "muted", width=0.3))
     shown: list[tuple[float, float]] = []
     for start, end in stretches(read):
         columns = max(2, 600 * (end - start) // len(x))
         thin = thin_out(x[start:end], y[start:end], columns)
         points = list(zip(*(part.tolist() for part in thin), strict=True))
-        pen.add(Line(tuple(place(a, b) for a, b in points), "plum", 0.5))
+        pen.add(Line(tuple(place(a, b) for a, b in points), "plum", width=0.5))
         shown += points
     for note in (n for n in notes if np.isfinite(n.x + n.y)):
         nx, ny = place(note.x, note.y)
-        pen.add(Disc(nx, ny, 1.0, None, note.colour, 0.5))
+        pen.add(Disc(nx, ny, 1.0, fill=None, stroke=note.colour, width=0.5))
         anchor, shift = ("start", 2.0) if note.right and nx < 0.8 * right else ("end", -2.0)
-        pen.add(Text(nx + shift, ny - 1.0, note.words, "strong-small", note.colour, anchor))
+        pen.add(
+            Text(
+                nx + shift,
+                ny - 1.0,
+                note.words,
+                style="strong-small",
+                colour=note.colour,
+                anchor=anchor,
+            )
+        )
     rows = tuple((f"{a:.4g}", f"{b:.5g}") for a, b in shown)
-    return Figure(width, height, tuple(pen.shapes), (), title, (x_title, y_title), rows)
+    return Figure(
+        width=width,
+        height=height,
+        shapes=tuple(pen.shapes),
+        spots=(),
+        title=title,
+        header=(x_title, y_title),
+        rows=rows,
+    )

@@ -29,7 +29,8 @@ def figure_tsv(figure: Figure) -> str:
 def on_ground(figure: Figure, token: str = "surface") -> Figure:
     """The figure on a ground of its own, so that it can be read on any page."""
     return replace(
-        figure, shapes=(Box(0, 0, figure.width, figure.height, 0, token), *figure.shapes)
+        figure,
+        shapes=(Box(0, 0, figure.width, figure.height, radius=0, fill=token), *figure.shapes),
     )
 
 

@@ -59,20 +59,20 @@ class PrintStyle:
 def gauge_bar(facts: GaugeFacts, points: float | None = None, *, brief: bool = False) -> GaugeBar:
     """A rating as a gauge with its part of a score; `brief` leaves out how many pulls it has."""
     if facts.value is None:
-        return GaugeBar(facts.rating, tooltip=facts.why)
+        return GaugeBar(rating=facts.rating, tooltip=facts.why)
     caveat = f"; {facts.caveat}" if facts.caveat else ""
     could = f". The pulls leave open “{facts.could_be}”" if facts.could_be else ""
     return GaugeBar(
-        facts.rating,
-        facts.value,
-        facts.low,
-        facts.high,
-        facts.band,
-        f"{facts.text} ({facts.range_text.replace(' to ', '–')})"
+        rating=facts.rating,
+        value=facts.value,
+        low=facts.low,
+        high=facts.high,
+        band=facts.band,
+        words=f"{facts.text} ({facts.range_text.replace(' to ', '–')})"
         + ("" if brief else f", n {facts.n}"),
-        facts.could_be,
-        points,
-        f"{facts.band}{could}. {facts.basis}{caveat}",
+        could_be=facts.could_be,
+        points=points,
+        tooltip=f"{facts.band}{could}. {facts.basis}{caveat}",
     )
 
 
@@ -83,17 +83,17 @@ def board_row(row: RankedFacts, number: int, chosen: str = "", *, brief: bool = 
     under = f"first {100 * row.chances[0]:.0f} %, {ranks}"
     under += f", tied {row.letters}" if row.tied_with else ""
     return BoardRow(
-        row.result,
-        str(number),
-        row.name,
-        under,
-        row.letters,
-        tuple(gauge_bar(g, row.parts.get(g.rating), brief=brief) for g in row.gauges),
-        f"{row.score:.0f}",
-        f"{row.low:.0f} to {row.high:.0f}",
-        row.load_text,
-        SHORT_SCHOOLS.get(row.load_school, row.load_school),
-        row.result == chosen,
+        key=row.result,
+        place=str(number),
+        name=row.name,
+        under=under,
+        letters=row.letters,
+        gauges=tuple(gauge_bar(g, row.parts.get(g.rating), brief=brief) for g in row.gauges),
+        score=f"{row.score:.0f}",
+        score_under=f"{row.low:.0f} to {row.high:.0f}",
+        load=row.load_text,
+        load_under=SHORT_SCHOOLS.get(row.load_school, row.load_school),
+        chosen=row.result == chosen,
     )
 
 
@@ -110,21 +110,28 @@ def short_list_board(
     """The board of a short list; printed, it is brief and holds only those that are on it."""
     absent = [t.name for t in found.not_ranked if never_pulled(t)]
     below = (
-        *(TurnedRow(t.name, t.why, True, t.name) for t in found.excluded),
-        *(TurnedRow(t.name, t.why, False, t.name) for t in found.not_ranked if not never_pulled(t)),
+        *(
+            TurnedRow(name=t.name, words=t.why, excluded=True, behind=t.name)
+            for t in found.excluded
+        ),
+        *(
+            TurnedRow(name=t.name, words=t.why, excluded=False, behind=t.name)
+            for t in found.not_ranked
+            if not never_pulled(t)
+        ),
     )
     more = [f"Never pulled here: {', '.join(absent)}."] if absent else []
     more += [f"{found.other_kinds} knots are of another kind."] if found.other_kinds else []
     return Board(
-        title,
-        tuple(
+        title=title,
+        rows=tuple(
             board_row(r, n, chosen, brief=brief or printed)
             for n, r in enumerate(found.rows, start=1)
         ),
-        dict(bands),
-        shares_of(weights),
-        () if printed else below,
-        "" if printed else " ".join(more),
+        bands=dict(bands),
+        weights=shares_of(weights),
+        turned=() if printed else below,
+        more="" if printed else " ".join(more),
     )
 
 
@@ -147,12 +154,12 @@ def rank_rows(found: ListFacts) -> tuple[RankRow, ...]:
     """How sure the order of a short list is."""
     return tuple(
         RankRow(
-            r.result,
-            r.name,
-            f"score {r.score:.0f} ({r.low:.0f} to {r.high:.0f})",
-            r.chances,
-            r.likely,
-            r.letters,
+            key=r.result,
+            name=r.name,
+            under=f"score {r.score:.0f} ({r.low:.0f} to {r.high:.0f})",
+            chances=r.chances,
+            likely=r.likely,
+            letters=r.letters,
         )
         for r in found.rows
     )

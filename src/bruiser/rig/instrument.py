@@ -28,7 +28,7 @@ class Stop(StrEnum):
     OVERLOAD = "overload"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class InstrumentInfo:
     """What the instrument is."""
 
@@ -40,7 +40,7 @@ class InstrumentInfo:
     simulated: bool
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BenchStatus:
     """The state of the bench when it was asked."""
 
@@ -115,7 +115,7 @@ class KnotRemains:
     untie_s: float | None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Remains:
     """What is left of a specimen. Keys of places and tails are those of its layout."""
 

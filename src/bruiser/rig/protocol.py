@@ -38,7 +38,7 @@ class SampleFlag(IntFlag):
     BROKEN = 128
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SampleLine:
     """One sample; NaN is a reading the bench could not take."""
 
@@ -130,7 +130,14 @@ def _sample(raw: bytes, parts: list[str]) -> Line:
         return BadLine(raw, "no number where one has to be")
     if not (seq == int(seq) and 0 <= seq < SEQUENCE and flags == int(flags)):
         return BadLine(raw, "odd sequence number")
-    return SampleLine(int(seq), t_ms, load, travel, int(flags), *more)
+    return SampleLine(
+        seq=int(seq),
+        t_ms=t_ms,
+        load_n=load,
+        travel_mm=travel,
+        flags=int(flags),
+        **dict(zip(("load2_n", "tail_mm"), more, strict=False)),
+    )
 
 
 class LineSplitter:

@@ -130,7 +130,14 @@ def test_the_time_base_of_an_indicator_is_what_its_samples_say_at_the_end(stocke
 
 
 def test_the_bench_book_says_at_what_rate_and_to_what_limits_a_bench_is_pulled():
-    info = InstrumentInfo("yard", 500.0, 25_000.0, 2.0, 1.0, False)
+    info = InstrumentInfo(
+        name="yard",
+        sample_rate_hz=500.0,
+        capacity_n=25_000.0,
+        resolution_n=2.0,
+        stroke_m=1.0,
+        simulated=False,
+    )
     line = InstrumentChoice(kind=InstrumentKind.CONTROLLED, path="/dev/x")
     rules = bench_rules(line, BOOK, info)
     assert (rules.rate_m_s, rules.capacity_n, rules.stroke_m) == (0.003, 15_000.0, 0.8)

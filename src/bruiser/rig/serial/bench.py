@@ -36,7 +36,7 @@ ANSWER_S = 0.6
 SILENCE_S = 1.0
 
 
-@dataclass
+@dataclass(kw_only=True)
 class LinkCounts:
     """What came over the line so far."""
 
@@ -91,7 +91,14 @@ class SerialBench:
         hello = self._ask("hello")
         name, capacity, resolution, stroke = [*hello.split(","), "", "", "", ""][:4]
         capacity_n, resolution_n, stroke_m = (_number(x) for x in (capacity, resolution, stroke))
-        self.info = InstrumentInfo(name, sample_rate_hz, capacity_n, resolution_n, stroke_m, False)
+        self.info = InstrumentInfo(
+            name=name,
+            sample_rate_hz=sample_rate_hz,
+            capacity_n=capacity_n,
+            resolution_n=resolution_n,
+            stroke_m=stroke_m,
+            simulated=False,
+        )
         given = self._ask(f"stream {sample_rate_hz:g}")
         self._start_stream()
         if given:
@@ -232,7 +239,13 @@ class SerialBench:
     def status(self) -> BenchStatus:
         """The state as the last samples told it."""
         gave = bool(self._flags & SampleFlag.BROKEN)
-        return BenchStatus(self._armed, self._motion, self._stopped_by, gave, self._target)
+        return BenchStatus(
+            armed=self._armed,
+            motion=self._motion,
+            stopped_by=self._stopped_by,
+            specimen_gave=gave,
+            at_target=self._target,
+        )
 
     def remains(self, attempt: int = 0) -> Remains | None:
         """A real bench does not know what lies on it."""

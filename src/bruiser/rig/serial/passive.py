@@ -22,7 +22,7 @@ ANY_NUMBER = (
 _UNITS = {"kg": "kgf", "lb": "lbf"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PassiveSettings:
     """How an indicator's lines are understood.
 
@@ -141,7 +141,12 @@ class PassiveIndicator:
         self.recent: list[Understood] = []
         self.not_understood = 0
         self.info = InstrumentInfo(
-            "indicator", 10.0, settings.capacity_n, settings.resolution_n, 0.0, False
+            name="indicator",
+            sample_rate_hz=10.0,
+            capacity_n=settings.capacity_n,
+            resolution_n=settings.resolution_n,
+            stroke_m=0.0,
+            simulated=False,
         )
         line.forget()
 
@@ -217,7 +222,7 @@ class PassiveIndicator:
     def status(self) -> BenchStatus:
         """Armed for ever: recording is all it does."""
         motion = Motion.PULLING if self._pulling else Motion.STILL
-        return BenchStatus(True, motion, Stop.NONE, False)
+        return BenchStatus(armed=True, motion=motion, stopped_by=Stop.NONE, specimen_gave=False)
 
     def remains(self, attempt: int = 0) -> Remains | None:
         """An indicator does not know."""

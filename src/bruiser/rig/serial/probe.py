@@ -12,7 +12,7 @@ from bruiser.rig.serial.line import SerialLine
 from bruiser.rig.serial.passive import PassiveSettings, Understood, understand
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Tried:
     """What a line gave at a baud rate."""
 
@@ -48,8 +48,13 @@ def listen(path: str, baud: int, settings: PassiveSettings, seconds: float = 0.5
     if ours > len(raw) / 2:
         loads = (x.load_n if isinstance(x, SampleLine) else None for x in lines)
         read = tuple(Understood(t, n) for t, n in zip(texts, loads, strict=True))
-        return Tried(baud, texts, read, ours)
-    return Tried(baud, texts, tuple(understand(t, settings, pattern) for t in texts), ours)
+        return Tried(baud=baud, raw=texts, understood=read, protocol_lines=ours)
+    return Tried(
+        baud=baud,
+        raw=texts,
+        understood=tuple(understand(t, settings, pattern) for t in texts),
+        protocol_lines=ours,
+    )
 
 
 def best(tried: Sequence[Tried]) -> Tried | None:

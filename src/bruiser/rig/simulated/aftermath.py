@@ -80,7 +80,9 @@ def remains_of(specimen: Pulled, attempt: int = 0) -> Remains:
             continue
         level, seconds = try_untying(specimen, knot.end, attempt)
         knots.append(KnotRemains(knot.end.value, level, seconds))
-    return Remains(gave, place, draws, tuple(knots), truth_of(specimen))
+    return Remains(
+        gave=gave, place=place, draws_m=draws, knots=tuple(knots), truth=truth_of(specimen)
+    )
 
 
 def truth_of(specimen: Pulled) -> dict[str, float]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from enum import StrEnum
+from typing import Any
 
 from bruiser.rig.simulated.cords import Cord
 
@@ -23,7 +24,7 @@ class Kind(StrEnum):
     RELEASE = "release"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Archetype:
     """One synthetic knot.
 
@@ -81,12 +82,17 @@ _BOWLINE = ((0.80, 0.35), (0.9, 0.8))
 _FLAT = ((1.0, 1.0), (0.9, 0.6))
 
 
+_COLUMNS = (
+    *("efficiency", "cv", "wrap_angle", "pinch", "bite", "seating_d", "seating_share"),
+    *("engaged_d", "capsize_chance", "jam_base", "jam_slope", "loosen"),
+)
+
+
 def _made(*numbers: float, ways: tuple[tuple[float, float], ...] = ()) -> Archetype:
-    first = Archetype(*numbers)  # type: ignore[arg-type]
-    if not ways:
-        return first
-    ring, reverse = ways
-    return Archetype(*numbers, ring=ring, reverse=reverse)  # type: ignore[arg-type, misc]
+    """A row of the table below, by its columns; `ways` are those of ring and reverse."""
+    row: dict[str, Any] = dict(zip(_COLUMNS, numbers, strict=False))
+    row |= dict(zip(("ring", "reverse"), ways, strict=False))
+    return Archetype(**row)
 
 
 ARCHETYPES: dict[str, Archetype] = {

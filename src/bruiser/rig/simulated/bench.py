@@ -75,7 +75,12 @@ class SimulatedBench:
         self._watchdog_s = watchdog_s
         self._channels = channels
         rng = np.random.default_rng([specimen.setup.seed, 5])
-        self.sensor = Sensor(info.capacity_n, info.resolution_n, info.sample_rate_hz, rng)
+        self.sensor = Sensor(
+            capacity_n=info.capacity_n,
+            resolution_n=info.resolution_n,
+            rate_hz=info.sample_rate_hz,
+            rng=rng,
+        )
         self._lock = threading.Lock()
         self._armed = False
         self._motion = Motion.STILL
@@ -173,7 +178,13 @@ class SimulatedBench:
         """The state now."""
         with self._lock:
             gave = self._specimen.gave is not None
-            return BenchStatus(self._armed, self._motion, self._stopped_by, gave, self._at_target)
+            return BenchStatus(
+                armed=self._armed,
+                motion=self._motion,
+                stopped_by=self._stopped_by,
+                specimen_gave=gave,
+                at_target=self._at_target,
+            )
 
     def remains(self, attempt: int = 0) -> Remains:
         """What lies on the bench."""

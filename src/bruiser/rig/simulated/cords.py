@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from typing import Any
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cord:
     """One synthetic cord.
 
@@ -76,8 +77,17 @@ class Cord:
         )
 
 
+_COLUMNS = (
+    *("strength_n_per_mm2", "break_strain", "toe", "toe_share", "set_share", "unload_bend"),
+    *("reload_bend", "friction", "stick", "wet_friction", "wet_strength", "lot_cv"),
+    *("specimen_cv", "bend_loss"),
+)
+
+
 def _cord(*numbers: float, creep: float, laid: bool = False, melts: bool = True) -> Cord:
-    return Cord(*numbers, creep=creep, laid=laid, melts=melts)  # type: ignore[misc, arg-type]
+    """A row of the table below, by its columns."""
+    row: dict[str, Any] = dict(zip(_COLUMNS, numbers, strict=True))
+    return Cord(**row, creep=creep, laid=laid, melts=melts)
 
 
 CORDS: dict[str, Cord] = {

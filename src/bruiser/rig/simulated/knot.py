@@ -14,7 +14,7 @@ SLIDE_D = 12.0
 GLAZE_D = 5.0
 
 
-@dataclass
+@dataclass(kw_only=True)
 class KnotState:
     """A knot with what has happened to it.
 

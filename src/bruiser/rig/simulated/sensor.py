@@ -10,7 +10,7 @@ import numpy as np
 from bruiser.core.trace import Floats
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Faults:
     """What is wrong with the measuring chain; the plain record has only noise and steps.
 
@@ -51,7 +51,7 @@ class Faults:
     jitter_share: float = 0.0
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Sensor:
     """Turns true loads into readings.
 

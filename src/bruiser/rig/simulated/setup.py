@@ -15,7 +15,7 @@ _ON_HOSTS = ("hitch", "friction", "tensioning", "binding", "stopper", "quick_rel
 _ROUGH = {"bark": 1.15, "rough": 1.12, "sanded": 1.1}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SpecimenSetup:
     """What is put on the simulated bench.
 

@@ -102,20 +102,20 @@ class SimulatedSpecimen:
         }
         host = setup.other_mm or setup.diameter_mm / 0.7
         state = KnotState(
-            end,
-            place,
-            a,
-            self.cord,
-            cord_n,
-            setup.diameter_mm,
-            strength,
-            fitness,
-            capsize,
-            tails,
-            dict.fromkeys(tails, 0.0),
-            setup.diameter_mm / host,
-            setup.seat_d if a.kind is Kind.STOPPER else 0.0,
-            tied.backup_share * cord_n * math.exp(0.1 * rng.standard_normal()),
+            end=end,
+            place=place,
+            archetype=a,
+            cord=self.cord,
+            cord_n=cord_n,
+            diameter_mm=setup.diameter_mm,
+            strength_n=strength,
+            fitness=fitness,
+            capsize_n=capsize,
+            tails=tails,
+            drawn=dict.fromkeys(tails, 0.0),
+            ratio=setup.diameter_mm / host,
+            seat_d=setup.seat_d if a.kind is Kind.STOPPER else 0.0,
+            backup_n=tied.backup_share * cord_n * math.exp(0.1 * rng.standard_normal()),
         )
         state.slip_n = state.slip_load()
         return state

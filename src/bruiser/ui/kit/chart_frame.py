@@ -207,7 +207,11 @@ class ChartFrame(QWidget):
 
     def picture(self) -> QImage:
         """The chart as a picture on its own ground."""
-        figure = on_ground(self.figure) if self.figure is not None else Figure(1, 1, ())
+        figure = (
+            on_ground(self.figure)
+            if self.figure is not None
+            else Figure(width=1, height=1, shapes=())
+        )
         scale = theme().px(1) * _SHARPNESS
         image = QImage(
             round(figure.width * scale),

@@ -38,11 +38,17 @@ class TraceView(FigureView):
             if first is not None:
                 where = float(x[first.index])
                 notes.append(
-                    TraceNote(where, first.load_n / force, "first slip", "ochre", right=False)
+                    TraceNote(
+                        x=where,
+                        y=first.load_n / force,
+                        words="first slip",
+                        colour="ochre",
+                        right=False,
+                    )
                 )
             end = TRACE_END_WORDS[self._seen.end].split(",")[0]
             peak = float(x[self._seen.peak_index])
-            notes.append(TraceNote(peak, self._seen.peak_n / force, end, "plum"))
+            notes.append(TraceNote(x=peak, y=self._seen.peak_n / force, words=end, colour="plum"))
         width, height = self.page_mm()
         self.show_figure(
             trace_figure(

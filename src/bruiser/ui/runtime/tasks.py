@@ -21,7 +21,7 @@ LOOK_MS = 8
 _Ends = tuple[Callable[[Any], None], Callable[[Exception], None]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Done:
     """What a worker has to say: which task it was, its result or its error."""
 
@@ -31,7 +31,7 @@ class _Done:
     error: Exception | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Step:
     """How far a task is."""
 
@@ -99,16 +99,16 @@ class TaskRunner(QObject):
         def tell(done: int, whole: int) -> None:
             if self._newest[key] != number:
                 raise Cancelled
-            self._found.put(_Step(key, number, done, whole))
+            self._found.put(_Step(key=key, number=number, done=done, whole=whole))
 
         def job() -> None:
             try:
                 stale = self._newest[key] != number
-                self._found.put(_Done(key, number, None if stale else work(tell)))
+                self._found.put(_Done(key=key, number=number, result=None if stale else work(tell)))
             except Cancelled:
-                self._found.put(_Done(key, number))
+                self._found.put(_Done(key=key, number=number))
             except Exception as error:  # noqa: BLE001  (handed over to the interface thread)
-                self._found.put(_Done(key, number, error=error))
+                self._found.put(_Done(key=key, number=number, error=error))
 
         (self._aside if aside else self._pool).submit(job)
         self._look.start()

@@ -130,7 +130,15 @@ def serve_bench(
     knots = {} if tied is None else {End.A: tied}
     if tied is not None and layout == "loop_pair":
         knots[End.B] = tied
-    setup = SpecimenSetup(cord, diameter_mm, 400.0, layout, knots, lot_seed=seed, seed=seed)
+    setup = SpecimenSetup(
+        cord=cord,
+        diameter_mm=diameter_mm,
+        span_mm=400.0,
+        layout=layout,
+        knots=knots,
+        lot_seed=seed,
+        seed=seed,
+    )
     info = replace(SIMULATED_BENCH, sample_rate_hz=sample_rate_hz)
     bench = SimulatedBench(
         SimulatedSpecimen(setup), info, 1000.0 * TRAVEL_RATE_M_S, watchdog_s=1.0, channels=channels

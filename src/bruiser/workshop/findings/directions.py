@@ -129,10 +129,10 @@ def _drawn(
     say = units.force_text
     marks = tuple(
         DirectionMark(
-            p.pull_id,
-            p.load_n / most,
-            p.gave,
-            f"{p.code}: {_GAVE_WORDS[p.gave]} at {say(p.load_n)}",
+            key=p.pull_id,
+            share=p.load_n / most,
+            gave=p.gave,
+            words=f"{p.code}: {_GAVE_WORDS[p.gave]} at {say(p.load_n)}",
         )
         for p in cell.pulls
     )

@@ -13,7 +13,7 @@ from bruiser.workshop.logbook.entries import Logbook, Stage
 from bruiser.workshop.logbook.workshop import Workshop
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CriterionRow:
     """A criterion in force in words; `late` when it was written after pulls of its groups."""
 
@@ -25,7 +25,7 @@ class CriterionRow:
     was: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ClaimRow:
     """A claim in force in words, with what would decide it."""
 
@@ -90,12 +90,12 @@ class BriefPresenter(Desk):
             why = f" Changed because: {criterion.comment}." if criterion.comment else ""
             was = f"It was: {entry.criterion_words(earlier[0]).lower()}.{why}"
         return CriterionRow(
-            criterion,
-            entry.criterion_words(criterion),
-            entry.scope_words(logbook, criterion),
-            when,
-            before > 0,
-            was,
+            criterion=criterion,
+            words=entry.criterion_words(criterion),
+            scope=entry.scope_words(logbook, criterion),
+            when=when,
+            late=before > 0,
+            was=was,
         )
 
     def claims(self) -> list[ClaimRow]:
@@ -114,7 +114,9 @@ class BriefPresenter(Desk):
             for e in logbook.at(Stage.INSPECTED)
         )
         state = "judged in Results" if pulled else "not tested yet"
-        return ClaimRow(claim, words, supports, contradicts, state)
+        return ClaimRow(
+            claim=claim, words=words, supports=supports, contradicts=contradicts, state=state
+        )
 
     def lots(self) -> list[tuple[str, str]]:
         """Lots to choose from: id and name."""

@@ -123,7 +123,15 @@ class CordagePresenter(Desk):
         state += f"  ·  {self.units.cord_text(on_hand)} on hand"
         words = f"{self.units.diameter_text(lot.diameter_m)} {lot.material}, {lot.condition}"
         thickness = min(2.2, max(0.7, 130.0 * lot.diameter_m))
-        return ShelfLot(lot.id, lot.name, words, state, on_hand, thickness, tone)
+        return ShelfLot(
+            key=lot.id,
+            name=lot.name,
+            words=words,
+            state=state,
+            on_hand_m=on_hand,
+            thickness=thickness,
+            tone=tone,
+        )
 
     @staticmethod
     def _straight(logbook: Logbook, lot: Lot) -> tuple[int, bool]:
@@ -193,7 +201,17 @@ class CordagePresenter(Desk):
             )
             words = f"{say(left)} of {say(received)}"
             kind = _KINDS[hank.kind]
-            found.append(ShelfHank(hank.id, hank.label, kind, received, cuts, left, words))
+            found.append(
+                ShelfHank(
+                    key=hank.id,
+                    label=hank.label,
+                    kind=kind,
+                    received_m=received,
+                    cuts_m=cuts,
+                    left_m=left,
+                    left_words=words,
+                )
+            )
         return found
 
     def ledger(self) -> list[tuple[str, ...]]:
@@ -268,18 +286,20 @@ class CordagePresenter(Desk):
         }
         marks = tuple(
             BaselineMark(
-                m.pull_id,
-                m.kind,
-                m.load_n,
-                f"{m.code}: {words[m.kind]}, {self.units.force_text(m.load_n)}",
+                key=m.pull_id,
+                kind=m.kind,
+                load_n=m.load_n,
+                label=f"{m.code}: {words[m.kind]}, {self.units.force_text(m.load_n)}",
             )
             for m in facts.marks
         )
         i = facts.interval
         rating = None if self.lot is None else self.lot.rated_strength_n
         if i is None:
-            return BaselineScale(marks, rating_n=rating)
-        return BaselineScale(marks, i.value, i.low, i.high, rating)
+            return BaselineScale(marks=marks, rating_n=rating)
+        return BaselineScale(
+            marks=marks, typical_n=i.value, low_n=i.low, high_n=i.high, rating_n=rating
+        )
 
     def knot_choices(self) -> list[tuple[str, str]]:
         """Knots pulled in this lot, then those in play that were not."""
@@ -304,7 +324,9 @@ class CordagePresenter(Desk):
         if found is None:
             return []
         return [
-            SchoolRow(SCHOOLS[w.school], w.load_n, w.steps, w is found.default)
+            SchoolRow(
+                name=SCHOOLS[w.school], load_n=w.load_n, steps=w.steps, default=w is found.default
+            )
             for w in found.schools
         ]
 

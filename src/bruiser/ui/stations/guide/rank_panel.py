@@ -135,10 +135,10 @@ class RankPanel(QWidget):
 
         made_of = [
             PartsRow(
-                r.result,
-                r.name,
-                r.score,
-                tuple((SCALES[k].name, shares[k], points) for k, points in r.parts.items()),
+                key=r.result,
+                name=r.name,
+                score=r.score,
+                parts=tuple((SCALES[k].name, shares[k], points) for k, points in r.parts.items()),
             )
             for r in facts.rows
         ]

@@ -82,13 +82,13 @@ class CutsPresenter(Desk):
         say = self.units.cord_text
         return [
             CutHank(
-                h.hank_id,
-                h.label,
-                h.before_m,
-                tuple((c.code, c.length_m) for c in h.cuts),
-                h.left_m,
-                h.kept,
-                f"{say(h.left_m)} left" if h.kept else f"{say(h.left_m)} lost",
+                key=h.hank_id,
+                label=h.label,
+                before_m=h.before_m,
+                cuts=tuple((c.code, c.length_m) for c in h.cuts),
+                left_m=h.left_m,
+                kept=h.kept,
+                words=f"{say(h.left_m)} left" if h.kept else f"{say(h.left_m)} lost",
             )
             for h in self.cuts.hanks
         ]

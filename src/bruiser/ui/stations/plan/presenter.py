@@ -251,13 +251,15 @@ class PlanPresenter(Desk):
         names: dict[str, str] = {}
         for cell in draft.all_cells(logbook):
             off = cell.key in draft.off
-            shown = MatrixCell(cell.key, there.get(cell.key, 0), 0 if off else cell.pulls, off)
+            shown = MatrixCell(
+                key=cell.key, done=there.get(cell.key, 0), added=0 if off else cell.pulls, off=off
+            )
             rows.setdefault(cell.row, []).append(shown)
             names[cell.row] = row_words(logbook, cell)
         made = []
         for row, cells in rows.items():
             by_lot = {c.key.split("|", 1)[0]: c for c in cells}
-            gap = MatrixCell("", 0, 0)
+            gap = MatrixCell(key="", done=0, added=0)
             made.append(MatrixRow(names[row], tuple(by_lot.get(x, gap) for x in draft.lot_ids)))
         return tuple(logbook.lot(x).name for x in draft.lot_ids), made
 

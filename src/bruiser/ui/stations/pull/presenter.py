@@ -375,9 +375,9 @@ class PullPresenter(Desk):
     def controls(self) -> Controls:
         """What can be done now."""
         if self.workshop.read_only:
-            return Controls(f"Read-only. {self.workshop.file.why_read_only}", "ochre")
+            return Controls(words=f"Read-only. {self.workshop.file.why_read_only}", tone="ochre")
         if self.session is None and self.entry is None:
-            return Controls("The queue is empty.", "muted")
+            return Controls(words="The queue is empty.", tone="muted")
         return controls_of(self.driver)
 
     def _factors(self) -> tuple[float, float]:

@@ -30,7 +30,7 @@ _STOP_WORDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Readings:
     """The large numbers, as texts with units."""
 
@@ -42,7 +42,7 @@ class Readings:
     share: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Controls:
     """What can be done now, and what the bench says."""
 
@@ -59,17 +59,24 @@ class Controls:
 def readings_of(live: Live | None, units: UnitChoice, baseline_n: float | None) -> Readings:
     """The large numbers of a moment."""
     if live is None:
-        return Readings("–", "–", units.force, "–", units.length, "–")
+        return Readings(
+            load="–",
+            highest="–",
+            force_unit=units.force,
+            travel="–",
+            length_unit=units.length,
+            share="–",
+        )
     share = f"{100 * live.highest_n / baseline_n:.0f}" if baseline_n else "–"
     travel = live.travel_m / si_factor(units.length, "length")
     shown = 0.0 if abs(live.load_n) < 10 else live.load_n
     return Readings(
-        units.force_number(shown) if math.isfinite(shown) else NOT_READ,
-        units.force_number(live.highest_n),
-        units.force,
-        f"{travel:.1f}" if math.isfinite(travel) else NOT_READ,
-        units.length,
-        share,
+        load=units.force_number(shown) if math.isfinite(shown) else NOT_READ,
+        highest=units.force_number(live.highest_n),
+        force_unit=units.force,
+        travel=f"{travel:.1f}" if math.isfinite(travel) else NOT_READ,
+        length_unit=units.length,
+        share=share,
     )
 
 
@@ -77,31 +84,31 @@ def controls_of(driver: BenchDriver) -> Controls:
     """What can be done with the bench now."""
     if driver.not_stored is not None:
         words = f"{driver.unsaved or 'The'} samples are not stored yet; they are kept in memory."
-        return Controls(f"{words} Make room, then end the pull.", "brick", may_end=True)
+        return Controls(words=f"{words} Make room, then end the pull.", tone="brick", may_end=True)
     live, session = driver.live, driver.session
     if session is None or live is None or live.phase is Phase.READY:
         words = "Ready to arm." if driver.lane_clear else "Lane clear? Tick both, then arm."
-        return Controls(words, "ink", may_arm=driver.lane_clear)
+        return Controls(words=words, tone="ink", may_arm=driver.lane_clear)
     if live.phase in (Phase.GAVE, Phase.ENDED):
-        return Controls("It gave. Go and look.", "moss", done=True)
+        return Controls(words="It gave. Go and look.", tone="moss", done=True)
     if driver.asks:
         return _asking(driver, session, live)
     state = None if driver.run is None else driver.run.state
     if driver.latched and state in (RunState.MOVING, RunState.HOLDING):
-        return Controls("Running by itself. Esc stops it.", "plum", may_stop=True)
+        return Controls(words="Running by itself. Esc stops it.", tone="plum", may_stop=True)
     if live.phase is Phase.ARMED:
         return _armed(driver, session)
     if live.phase is Phase.PULLING:
-        return Controls("Pulling. Let go to stop.", "plum", may_pull=True, may_stop=True)
+        return Controls(words="Pulling. Let go to stop.", tone="plum", may_pull=True, may_stop=True)
     if live.phase is Phase.SLACKING:
-        return Controls("Slacking off.", "plum", may_slack=True, may_stop=True)
+        return Controls(words="Slacking off.", tone="plum", may_slack=True, may_stop=True)
     words, tone = _held_words(driver, live)
     armed = session.armed
     if armed and driver.confirming:
         words, tone = ONCE_MORE, "ochre"
     return Controls(
-        words,
-        tone,
+        words=words,
+        tone=tone,
         may_arm=driver.lane_clear and not armed,
         may_pull=armed and driver.act is not None,
         may_slack=armed,
@@ -112,11 +119,11 @@ def controls_of(driver: BenchDriver) -> Controls:
 
 def _armed(driver: BenchDriver, session: PullSession) -> Controls:
     if not session.zero_taken:
-        return Controls("Armed. Taking the zero …", "plum", may_stop=True)
+        return Controls(words="Armed. Taking the zero …", tone="plum", may_stop=True)
     if driver.confirming:
-        return Controls(ONCE_MORE, "ochre", may_pull=True, may_stop=True)
+        return Controls(words=ONCE_MORE, tone="ochre", may_pull=True, may_stop=True)
     words = "Press to run by itself." if driver.latched else "Hold Space to pull."
-    return Controls(f"Armed. {words}", "plum", may_pull=True, may_stop=True)
+    return Controls(words=f"Armed. {words}", tone="plum", may_pull=True, may_stop=True)
 
 
 def _asking(driver: BenchDriver, session: PullSession, live: Live) -> Controls:
@@ -124,12 +131,14 @@ def _asking(driver: BenchDriver, session: PullSession, live: Live) -> Controls:
     act, armed = driver.act, session.armed
     if act is not None and not act.approach:
         words = "Load on. Read it from outside the lane."
-        return Controls(words, "brick", may_slack=armed, may_stop=armed)
+        return Controls(words=words, tone="brick", may_slack=armed, may_stop=armed)
     if live.load_is_on or armed:
         words = "The load is still on. Slack off before you go there."
-        return Controls(words, "brick", may_arm=driver.lane_clear, may_slack=armed, may_stop=armed)
+        return Controls(
+            words=words, tone="brick", may_arm=driver.lane_clear, may_slack=armed, may_stop=armed
+        )
     words = "Load off, bench disarmed. Safe to approach."
-    return Controls(words, "moss", may_end=session.may_end)
+    return Controls(words=words, tone="moss", may_end=session.may_end)
 
 
 def _held_words(driver: BenchDriver, live: Live) -> tuple[str, str]:

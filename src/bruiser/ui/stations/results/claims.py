@@ -24,9 +24,9 @@ def claims_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoi
     rows = tuple(_row(j, n, logbook, units, behind) for n, j in enumerate(found.claims))
     if not rows:
         return Sheet(
-            "The claims of the brief",
-            None,
-            say_claims(()),
+            about="The claims of the brief",
+            main=None,
+            sentence=say_claims(()),
             empty="The brief holds no claim to test. Write one in Brief, F1.",
         )
     lines = []
@@ -40,12 +40,12 @@ def claims_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoi
             )
     n = len(logbook.brief.claims_in_force)
     return Sheet(
-        f"{count(n, 'claim')} of the brief, in every lot they are about",
-        partial(claim_figure, rows, chosen),
-        say_claims(found.claims),
-        (),
-        tuple(lines),
-        behind,
+        about=f"{count(n, 'claim')} of the brief, in every lot they are about",
+        main=partial(claim_figure, rows, chosen),
+        sentence=say_claims(found.claims),
+        parts=(),
+        lines=tuple(lines),
+        behind=behind,
     )
 
 
@@ -63,7 +63,17 @@ def _row(
     judgement = judged.judgement
     if judgement is None:
         return ClaimRow(
-            key, text, "nothing can be said", judged.why, None, None, None, None, "", "", ""
+            key=key,
+            text=text,
+            verdict="nothing can be said",
+            words=judged.why,
+            value=None,
+            low=None,
+            high=None,
+            region=None,
+            scale="",
+            said="",
+            more="",
         )
     spot = f"n:claim|{n}"
     behind[spot] = Behind(text, judgement.pull_ids)
@@ -81,18 +91,18 @@ def _row(
         if judgement.more_pulls is not None and judgement.more_pulls > 999:
             more = "> 999"
     return ClaimRow(
-        key,
-        text,
-        VERDICT_WORDS[judgement.verdict],
-        f"from {count(judgement.pulls, 'pull')}",
-        None if i is None else i.value,
-        None if i is None else i.low,
-        None if i is None else i.high,
-        region,
-        scale,
-        _said(judged, units),
-        more,
-        spot,
+        key=key,
+        text=text,
+        verdict=VERDICT_WORDS[judgement.verdict],
+        words=f"from {count(judgement.pulls, 'pull')}",
+        value=None if i is None else i.value,
+        low=None if i is None else i.low,
+        high=None if i is None else i.high,
+        region=region,
+        scale=scale,
+        said=_said(judged, units),
+        more=more,
+        behind=spot,
     )
 
 

@@ -47,11 +47,13 @@ def _pairs(found: Overview, units: UnitChoice) -> Sheet:
         told = "yes" if pair.paired.p < 0.05 else "no"
         rungs.append(
             Rung(
-                key,
-                f"{pair.knot}: {pair.states[0]} – {pair.states[1]}",
-                f"{pair.lot_name}, {count(pair.paired.pairs, 'pair')} from one hank each",
-                *points,
-                ("", f"{pair.paired.p:.3f}", told, ""),
+                key=key,
+                name=f"{pair.knot}: {pair.states[0]} – {pair.states[1]}",
+                words=f"{pair.lot_name}, {count(pair.paired.pairs, 'pair')} from one hank each",
+                value=points[0],
+                low=points[1],
+                high=points[2],
+                columns=("", f"{pair.paired.p:.3f}", told, ""),
                 tone="hemp",
                 behind=key,
             )
@@ -70,26 +72,26 @@ def _pairs(found: Overview, units: UnitChoice) -> Sheet:
                 )
             )
     chart = Rungs(
-        "Differences in points of the plain rope",
-        tuple(rungs),
-        ("stronger", "p", "told apart", "more pulls"),
-        (18.0, 14.0, 20.0, 20.0),
-        "first less second, in points of the plain rope",
-        _points,
-        0.0,
-        -0.05,
-        0.05,
-        94.0,
+        title="Differences in points of the plain rope",
+        rows=tuple(rungs),
+        headings=("stronger", "p", "told apart", "more pulls"),
+        widths=(18.0, 14.0, 20.0, 20.0),
+        label="first less second, in points of the plain rope",
+        say=_points,
+        zero=0.0,
+        least=-0.05,
+        most=0.05,
+        names_mm=94.0,
     )
     few = "Choose at least two groups in which something gave."
     return Sheet(
-        about_lots(found, units),
-        only_width(partial(rungs_figure, chart)) if rungs else None,
-        say_compared(compared) if compared is not None and compared.contrasts else few,
-        (),
-        tuple(lines),
-        behind,
-        few,
+        about=about_lots(found, units),
+        main=only_width(partial(rungs_figure, chart)) if rungs else None,
+        sentence=say_compared(compared) if compared is not None and compared.contrasts else few,
+        parts=(),
+        lines=tuple(lines),
+        behind=behind,
+        empty=few,
     )
 
 
@@ -115,13 +117,13 @@ def _rung(
         "" if more is None else f"{more}" if more < 1000 else "> 999",
     )
     return Rung(
-        key,
-        _name(first, many),
-        words,
-        None if i is None else i.value,
-        None if i is None else i.low,
-        None if i is None else i.high,
-        columns,
+        key=key,
+        name=_name(first, many),
+        words=words,
+        value=None if i is None else i.value,
+        low=None if i is None else i.low,
+        high=None if i is None else i.high,
+        columns=columns,
         tone="plum" if c.told_apart else "plum-soft",
         shape="bar",
         behind=key,
@@ -133,7 +135,12 @@ def _matrix(found: Overview, units: UnitChoice) -> Sheet:
     behind: dict[str, Behind] = {}
     cells: dict[tuple[str, str], MatrixCell] = {}
     if matrix is None or not matrix.knots:
-        return Sheet(about_lots(found, units), None, "", empty="No knot has been pulled yet.")
+        return Sheet(
+            about=about_lots(found, units),
+            main=None,
+            sentence="",
+            empty="No knot has been pulled yet.",
+        )
     for (knot, lot), row in matrix.cells.items():
         key = f"n:cell|{knot}|{lot}"
         eff, n = row.efficiency, row.efficiency.counts.specimens
@@ -145,16 +152,19 @@ def _matrix(found: Overview, units: UnitChoice) -> Sheet:
             text, small = f"≥ {100 * eff.at_least:.0f} %", f"floor only, n {n}"
         else:
             text, small = "no share", f"{eff.caveats[0].kind}, n {n}" if eff.caveats else f"n {n}"
-        cells[knot, lot] = MatrixCell(text, small, None if i is None else i.value, key)
+        cells[knot, lot] = MatrixCell(
+            text=text, small=small, share=None if i is None else i.value, behind=key
+        )
     both = [k for k in matrix.knots if sum((k, lot) in matrix.cells for lot in matrix.lots) > 1]
     told = f"{len(both)} of {count(len(matrix.knots), 'knot')} were pulled in more than one cordage"
     empty = len(matrix.knots) * len(matrix.lots) - len(cells)
     sentence = f"{told}; {count(empty, 'cell')} of the matrix are empty, and say nothing."
     return Sheet(
-        f"Every knot in every cordage, each against its own plain rope  ·  {len(cells)} cells",
-        only_width(partial(matrix_figure, matrix.knots, matrix.lots, cells)),
-        sentence,
-        (),
-        (),
-        behind,
+        about="Every knot in every cordage, each against its own plain rope  ·  "
+        f"{len(cells)} cells",
+        main=only_width(partial(matrix_figure, matrix.knots, matrix.lots, cells)),
+        sentence=sentence,
+        parts=(),
+        lines=(),
+        behind=behind,
     )

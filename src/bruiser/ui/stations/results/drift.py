@@ -31,11 +31,11 @@ def drift_sheet(found: Overview, by: str, units: UnitChoice) -> Sheet:
     lines = _family_lines(found) if len(families) > 1 else []
     word = "test order" if by == "order" else "day, counted from the first"
     chart = DriftChart(
-        word,
-        tuple(marks),
-        None if shown is None else (shown.change, shown.low, shown.high),
-        shown is not None and shown.warns,
-        tuple(p or "not recorded" for p in people),
+        by=word,
+        marks=tuple(marks),
+        change=None if shown is None else (shown.change, shown.low, shown.high),
+        warns=shown is not None and shown.warns,
+        people=tuple(p or "not recorded" for p in people),
     )
     sentence = say_drift(drifts, hands[0] if hands else None)
     if len(families) > 1:
@@ -47,13 +47,13 @@ def drift_sheet(found: Overview, by: str, units: UnitChoice) -> Sheet:
         if warned and warned <= max(1, round(0.05 * checks)):
             sentence += " By chance alone one in twenty would."
     return Sheet(
-        about_lots(found, units),
-        partial(drift_figure, chart) if marks else None,
-        sentence,
-        (),
-        tuple(lines),
-        behind,
-        "Too few pulls gave to say anything about drift.",
+        about=about_lots(found, units),
+        main=partial(drift_figure, chart) if marks else None,
+        sentence=sentence,
+        parts=(),
+        lines=tuple(lines),
+        behind=behind,
+        empty="Too few pulls gave to say anything about drift.",
     )
 
 
@@ -79,11 +79,12 @@ def _marks(row: KnotResult, by: str, people: list[str], first: float) -> list[Dr
         when = "" if c.day is None else f", {date.fromordinal(int(c.day)).isoformat()}"
         marks.append(
             DriftMark(
-                pull,
-                shown,
-                away,
-                people.index(c.technician),
-                f"{codes.get(pull, '')}: {100 * away:+.1f} %, {row.key.knot}{when}, {c.technician}",
+                key=pull,
+                place=shown,
+                away=away,
+                person=people.index(c.technician),
+                label=f"{codes.get(pull, '')}: {100 * away:+.1f} %, "
+                f"{row.key.knot}{when}, {c.technician}",
             )
         )
     return marks

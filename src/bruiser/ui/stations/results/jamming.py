@@ -52,15 +52,17 @@ def jam_sheet(found: Overview, chosen: str, units: UnitChoice) -> Sheet:
             )
         )
     return Sheet(
-        about_lots(found, units),
-        only_width(partial(jam_ladder, lines, key)) if lines else None,
-        "" if row is None else say_jam(row),
-        ()
+        about=about_lots(found, units),
+        main=only_width(partial(jam_ladder, lines, key)) if lines else None,
+        sentence="" if row is None else say_jam(row),
+        parts=()
         if row is None
         else (Part("curve", "Curve", partial(jam_curve_figure, _curve(row, units))),),
-        tuple(said),
-        behind,
-        "No knot has been untied after a pull in this lot yet." if not bare else say_jam(bare[0]),
+        lines=tuple(said),
+        behind=behind,
+        empty="No knot has been untied after a pull in this lot yet."
+        if not bare
+        else say_jam(bare[0]),
     )
 
 
@@ -71,7 +73,7 @@ def _mark(u: Untied, baseline_n: float, units: UnitChoice) -> JamMark:
         f"{u.code}, knot {u.end}: {JAM_WORDS[u.level]}{took}{given_up}, after "
         f"{units.force_text(u.load_n)}"
     )
-    return JamMark(u.pull_id, u.load_n / baseline_n, u.level, label)
+    return JamMark(key=u.pull_id, share=u.load_n / baseline_n, level=u.level, label=label)
 
 
 def _line(row: JamRow, many: bool, behind: dict[str, Behind], units: UnitChoice) -> JamLine:
@@ -94,17 +96,17 @@ def _line(row: JamRow, many: bool, behind: dict[str, Behind], units: UnitChoice)
             bound = f"half at {percent(i.value)} % ({percent(i.low)}–{high})"
     opens = row.opens_after_hard
     return JamLine(
-        row.case.key,
-        row.case.name,
-        words,
-        tuple(_mark(a, row.baseline_n or 1.0, units) for a in row.attempts),
-        None if i is None else i.value,
-        None if i is None else i.low,
-        None if i is None else i.high,
-        bound,
-        "" if opens is None else f"{percent(opens.value)} %",
-        "" if row.untie_s is None else f"{row.untie_s.value:.0f} s",
-        key,
+        key=row.case.key,
+        name=row.case.name,
+        words=words,
+        marks=tuple(_mark(a, row.baseline_n or 1.0, units) for a in row.attempts),
+        value=None if i is None else i.value,
+        low=None if i is None else i.low,
+        high=None if i is None else i.high,
+        bound=bound,
+        opens="" if opens is None else f"{percent(opens.value)} %",
+        untie="" if row.untie_s is None else f"{row.untie_s.value:.0f} s",
+        behind=key,
     )
 
 
@@ -112,7 +114,7 @@ def _curve(row: JamRow, units: UnitChoice) -> JamCurve:
     marks = tuple(_mark(a, row.baseline_n or 1.0, units) for a in row.attempts)
     fit = None if row.jam is None else row.jam.fit
     if fit is None:
-        return JamCurve(row.case.name, (), marks, _why_not(row))
+        return JamCurve(name=row.case.name, points=(), marks=marks, why_not=_why_not(row))
     top = max([1.0, *(m.share for m in marks)])
     share = np.linspace(0.02, top, 60)
     low, middle, high = fit.chance(share)
@@ -120,7 +122,7 @@ def _curve(row: JamRow, units: UnitChoice) -> JamCurve:
         (float(a), float(b), float(c), float(d))
         for a, b, c, d in zip(share, low, middle, high, strict=True)
     )
-    return JamCurve(row.case.name, points, marks)
+    return JamCurve(name=row.case.name, points=points, marks=marks)
 
 
 def _why_not(row: JamRow) -> str:

@@ -43,9 +43,9 @@ def load_sheet(found: Overview, units: UnitChoice) -> Sheet:
         axis=axis,
     )
     return Sheet(
-        about_lots(found, units),
-        partial(ladder_figure, ladder) if ladder.rows else None,
-        say_ladder(found.shown[0]) if rows else "",
+        about=about_lots(found, units),
+        main=partial(ladder_figure, ladder) if ladder.rows else None,
+        sentence=say_ladder(found.shown[0]) if rows else "",
         lines=tuple(caveat_lines(rows)),
         behind=behind,
         empty=nothing_words(found),

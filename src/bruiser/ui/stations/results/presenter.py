@@ -203,9 +203,13 @@ class ResultsPresenter(Desk):
         found, logbook, units = self.found, self.logbook, self.units
         if found is None or logbook is None or found.asked.sheet != self.asked.sheet:
             waits = "" if found is None else "Working it out …"
-            return Sheet("", None, "", empty="Not worked out." if self.stopped else waits)
+            return Sheet(
+                about="", main=None, sentence="", empty="Not worked out." if self.stopped else waits
+            )
         row = self.shown.row(found.asked.sheet)
-        return SHEETS[found.asked.sheet].build(Material(found, logbook, row, self.shown, units))
+        return SHEETS[found.asked.sheet].build(
+            Material(found=found, logbook=logbook, row=row, chosen=self.shown, units=units)
+        )
 
     def tap(self, key: str) -> None:
         """Something in a chart, a table or a line was pointed at."""

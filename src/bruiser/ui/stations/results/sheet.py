@@ -36,7 +36,7 @@ class Line:
     behind: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sheet:
     """One sheet, ready to be shown.
 

@@ -20,7 +20,7 @@ from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.overview import Overview
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Chosen:
     """How the sheets are shown: choices that need nothing worked out again."""
 
@@ -34,7 +34,7 @@ class Chosen:
         return dict(self.rows).get(sheet, "")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Material:
     """What a sheet is built from; `row` is the key of the row looked at."""
 
@@ -45,7 +45,7 @@ class Material:
     units: UnitChoice
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetKind:
     """One sheet; what it works out stands under its key in the workshop's overview.
 
@@ -73,56 +73,56 @@ def _strength(m: Material) -> Sheet:
 
 _LIST = (
     SheetKind(
-        "strength",
-        "Strength",
-        "How much of the rope is left in the knot",
-        _strength,
-        ("sort", "against", "floor", "sure", "filter"),
+        key="strength",
+        name="Strength",
+        question="How much of the rope is left in the knot",
+        build=_strength,
+        controls=("sort", "against", "floor", "sure", "filter"),
     ),
     SheetKind(
-        "slip",
-        "Security",
-        "Will it stay tied",
-        lambda m: slip_sheet(m.found, m.logbook, m.row, m.units),
+        key="slip",
+        name="Security",
+        question="Will it stay tied",
+        build=lambda m: slip_sheet(m.found, m.logbook, m.row, m.units),
     ),
     SheetKind(
-        "jamming",
-        "Jamming",
-        "Will it come undone afterwards",
-        lambda m: jam_sheet(m.found, m.row, m.units),
+        key="jamming",
+        name="Jamming",
+        question="Will it come undone afterwards",
+        build=lambda m: jam_sheet(m.found, m.row, m.units),
     ),
     SheetKind(
-        "wraps",
-        "Wraps",
-        "How many wraps are enough",
-        lambda m: wraps_sheet(m.found, m.row, m.units),
-        ("target",),
+        key="wraps",
+        name="Wraps",
+        question="How many wraps are enough",
+        build=lambda m: wraps_sheet(m.found, m.row, m.units),
+        controls=("target",),
     ),
     SheetKind(
-        "tying",
-        "Tying",
-        "Is it tied right, and how fast",
-        lambda m: tying_sheet(m.found, m.logbook, m.row, m.units),
+        key="tying",
+        name="Tying",
+        question="Is it tied right, and how fast",
+        build=lambda m: tying_sheet(m.found, m.logbook, m.row, m.units),
     ),
     SheetKind(
-        "compare",
-        "Compare",
-        "Which can these pulls tell apart",
-        lambda m: compare_sheet(m.found, m.chosen.way, m.units),
-        ("way", "compared"),
+        key="compare",
+        name="Compare",
+        question="Which can these pulls tell apart",
+        build=lambda m: compare_sheet(m.found, m.chosen.way, m.units),
+        controls=("way", "compared"),
     ),
     SheetKind(
-        "drift",
-        "Drift",
-        "Did the bench, the days or the hands drift",
-        lambda m: drift_sheet(m.found, m.chosen.by, m.units),
-        ("by",),
+        key="drift",
+        name="Drift",
+        question="Did the bench, the days or the hands drift",
+        build=lambda m: drift_sheet(m.found, m.chosen.by, m.units),
+        controls=("by",),
     ),
     SheetKind(
-        "claims",
-        "Claims",
-        "What holds of what is said",
-        lambda m: claims_sheet(m.found, m.logbook, m.row, m.units),
+        key="claims",
+        name="Claims",
+        question="What holds of what is said",
+        build=lambda m: claims_sheet(m.found, m.logbook, m.row, m.units),
         by_lot=False,
     ),
 )

@@ -66,13 +66,13 @@ def slip_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice
     if rows:
         main = only_width(partial(security_figure, tuple(COLUMNS.values()), rows, key))
     return Sheet(
-        about_lots(found, units),
-        main,
-        "" if row is None else say_security(row),
-        parts,
-        tuple(lines),
-        behind,
-        "Nothing that could slip has been pulled and inspected in this lot yet.",
+        about=about_lots(found, units),
+        main=main,
+        sentence="" if row is None else say_security(row),
+        parts=parts,
+        lines=tuple(lines),
+        behind=behind,
+        empty="Nothing that could slip has been pulled and inspected in this lot yet.",
     )
 
 
@@ -106,7 +106,7 @@ def _row(row: SlipRow, many: bool, behind: dict[str, Behind]) -> SecurityRow:
         spot = f"n:{name}|{key}"
         behind[spot] = Behind(f"{row.case.name}: {criterion.name}", _pulls(row, name))
         cells.append(_cell(criterion, criterion is weakest, spot))
-    return SecurityRow(key, row.case.name, words, tuple(cells))
+    return SecurityRow(key=key, name=row.case.name, words=words, cells=tuple(cells))
 
 
 def _pulls(row: SlipRow, name: str) -> tuple[str, ...]:
@@ -120,7 +120,15 @@ def _pulls(row: SlipRow, name: str) -> tuple[str, ...]:
 def _cell(criterion: SecurityCriterion, weakest: bool, behind: str) -> CriterionCell:
     i = criterion.interval
     if i is None:
-        return CriterionCell("–", None, None, None, False, behind, criterion.name)
+        return CriterionCell(
+            text="–",
+            place=None,
+            low=None,
+            high=None,
+            weakest=False,
+            behind=behind,
+            tooltip=criterion.name,
+        )
 
     def graded(value: float) -> float:
         if not math.isfinite(value):
@@ -130,13 +138,13 @@ def _cell(criterion: SecurityCriterion, weakest: bool, behind: str) -> Criterion
 
     ends = sorted((graded(i.low), graded(i.high)))
     return CriterionCell(
-        _short(criterion),
-        graded(i.value),
-        ends[0],
-        ends[1],
-        weakest,
-        behind,
-        say_criterion_seen(criterion),
+        text=_short(criterion),
+        place=graded(i.value),
+        low=ends[0],
+        high=ends[1],
+        weakest=weakest,
+        behind=behind,
+        tooltip=say_criterion_seen(criterion),
     )
 
 
@@ -185,7 +193,7 @@ def _curve(row: SlipRow, what: str, counted: Counted, behind: dict[str, Behind])
     pulls = tuple(p for p, _, _ in counted.pulls)
     behind[key] = Behind(f"{row.case.name}: {count(len(pulls), 'pull')} of {what}", pulls)
     steps = tuple((s.cycles, s.share, s.low, s.high, s.at_risk) for s in counted.steps)
-    return SurvivalCurve(row.case.name, what, counted.most, steps, key)
+    return SurvivalCurve(name=row.case.name, what=what, most=counted.most, steps=steps, behind=key)
 
 
 def _chart(row: SlipRow, units: UnitChoice) -> DrawChart:
@@ -202,20 +210,20 @@ def _chart(row: SlipRow, units: UnitChoice) -> DrawChart:
     )
     ends = tuple(
         DrawEnd(
-            pull,
-            share,
-            draw / d,
-            kind,
-            f"{codes.get(pull, '')}: drew {units.length_text(draw)} ({draw / d:.1f} d)",
+            key=pull,
+            share=share,
+            draw_d=draw / d,
+            kind=kind,
+            label=f"{codes.get(pull, '')}: drew {units.length_text(draw)} ({draw / d:.1f} d)",
         )
         for pull, share, draw, kind in row.ends
     )
     return DrawChart(
-        row.case.name,
-        lines,
-        ends,
-        _band(row.band, d),
-        min(given) / d if given else None,
+        name=row.case.name,
+        lines=lines,
+        ends=ends,
+        band=_band(row.band, d),
+        given_d=min(given) / d if given else None,
     )
 
 

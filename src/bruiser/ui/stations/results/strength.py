@@ -75,9 +75,9 @@ def strength_sheet(
         lines += asked_lines(logbook, judged, behind, where)
     drawable = any(r.marks for r in ladder_rows)
     return Sheet(
-        about_lots(found, units),
-        partial(ladder_figure, ladder) if drawable else None,
-        _sentence(found, chosen),
+        about=about_lots(found, units),
+        main=partial(ladder_figure, ladder) if drawable else None,
+        sentence=_sentence(found, chosen),
         lines=tuple(lines),
         behind=behind,
         empty=nothing_words(found),

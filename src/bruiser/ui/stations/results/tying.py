@@ -19,9 +19,9 @@ def tying_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoic
     """Build the sheet; `chosen` is the knot talked about."""
     if not found.tied:
         return Sheet(
-            about_lots(found, units),
-            None,
-            "",
+            about=about_lots(found, units),
+            main=None,
+            sentence="",
             empty="No tying trials with this lot yet. “Tie and check” in Pull takes them down: "
             "time, attempts, and what an inspector makes of the knot.",
         )
@@ -34,12 +34,12 @@ def tying_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoic
         behind[key] = Behind(f"Specimens on which {tied.knot.title} was timed", tuple(ids))
         rungs += _rungs(tied, key)
     chart = Rungs(
-        "Tying trials",
-        tuple(rungs),
-        ("first time right", "wrong ties", "known blind"),
-        (26.0, 22.0, 24.0),
-        "seconds to a right tie",
-        lambda v: f"{v:.0f} s",
+        title="Tying trials",
+        rows=tuple(rungs),
+        headings=("first time right", "wrong ties", "known blind"),
+        widths=(26.0, 22.0, 24.0),
+        label="seconds to a right tie",
+        say=lambda v: f"{v:.0f} s",
         most=60.0,
     )
     row = next((t for t in found.tied if t.knot.id == chosen), found.tied[0])
@@ -52,12 +52,12 @@ def tying_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoic
         ),
     )
     return Sheet(
-        about_lots(found, units),
-        only_width(partial(rungs_figure, chart)),
-        say_tying(row.knot.title, row.result),
-        (),
-        lines,
-        behind,
+        about=about_lots(found, units),
+        main=only_width(partial(rungs_figure, chart)),
+        sentence=say_tying(row.knot.title, row.result),
+        parts=(),
+        lines=lines,
+        behind=behind,
     )
 
 
@@ -72,13 +72,13 @@ def _rungs(tied: Tied, key: str) -> list[Rung]:
         i = hands.seconds
         rungs.append(
             Rung(
-                f"{tied.knot.id}|{hands.hands}",
-                tied.knot.title if n == 0 else "",
-                f"{hands.hands}, {count(hands.trials, 'trial')}",
-                None if i is None else i.value,
-                None if i is None else i.low,
-                None if i is None else min(i.high, 600.0),
-                (f"{right} of {hands.trials}", f"{hands.wrong}", blind if n == 0 else ""),
+                key=f"{tied.knot.id}|{hands.hands}",
+                name=tied.knot.title if n == 0 else "",
+                words=f"{hands.hands}, {count(hands.trials, 'trial')}",
+                value=None if i is None else i.value,
+                low=None if i is None else i.low,
+                high=None if i is None else min(i.high, 600.0),
+                columns=(f"{right} of {hands.trials}", f"{hands.wrong}", blind if n == 0 else ""),
                 tone="plum-soft",
                 behind=key,
             )

@@ -24,9 +24,9 @@ def wraps_sheet(found: Overview, chosen: str, units: UnitChoice) -> Sheet:
     row = row or (found.wraps[0] if found.wraps else None)
     if row is None:
         return Sheet(
-            about_lots(found, units),
-            None,
-            "",
+            about=about_lots(found, units),
+            main=None,
+            sentence="",
             empty="No slide tests of a cord on a host rope in this lot: plan “cord on rope” with "
             "several numbers of wraps.",
         )
@@ -52,27 +52,42 @@ def wraps_sheet(found: Overview, chosen: str, units: UnitChoice) -> Sheet:
         return wrap_figure(chart, width, height, units.force_text)
 
     return Sheet(
-        about_lots(found, units), draw, say_wraps(row, units, cord_n), (), tuple(lines), behind
+        about=about_lots(found, units),
+        main=draw,
+        sentence=say_wraps(row, units, cord_n),
+        parts=(),
+        lines=tuple(lines),
+        behind=behind,
     )
 
 
 def _chart(row: WrapRow, cord_n: float | None, units: UnitChoice) -> WrapChart:
     points = tuple(
         WrapPoint(
-            m.pull_id,
-            m.wraps,
-            m.load_n,
-            m.slid,
-            f"{m.code}: {'slid at' if m.slid else 'held'} {units.force_text(m.load_n)}",
+            key=m.pull_id,
+            wraps=m.wraps,
+            load_n=m.load_n,
+            slid=m.slid,
+            label=f"{m.code}: {'slid at' if m.slid else 'held'} {units.force_text(m.load_n)}",
         )
         for m in row.marks
     )
     bounds = tuple(
         WrapBound(
-            c.wraps, row.fit.median_n(c.wraps), min(c.by_likelihood_n, c.by_posterior_n), c.holds
+            wraps=c.wraps,
+            typical_n=row.fit.median_n(c.wraps),
+            shown_n=min(c.by_likelihood_n, c.by_posterior_n),
+            holds=c.holds,
         )
         for c in row.certificates
         if row.fit is not None
     )
     name = f"{row.knot.title} of {row.cord.name} on {row.host.name}"
-    return WrapChart(name, points, bounds, row.target_n, cord_n, row.most_tested)
+    return WrapChart(
+        name=name,
+        points=points,
+        bounds=bounds,
+        target_n=row.target_n,
+        cord_n=cord_n,
+        most_tested=row.most_tested,
+    )
