@@ -16,8 +16,8 @@ from scipy import stats
 from validation.trace_report import speed_factor
 
 from bruiser.core.memory import Memory
-from bruiser.core.rating.efficiency import Case
-from bruiser.core.rating.rate import rate_groups
+from bruiser.core.performance.efficiency import Case
+from bruiser.core.performance.knot_strength import measure_groups
 from bruiser.core.statistics.censored import Floats, Sample, fit
 from bruiser.core.statistics.strength import OutcomeCounts
 from bruiser.core.trace import analyse_trace, trace_of
@@ -95,7 +95,7 @@ def timings() -> Iterator[Timing]:
         begin = datetime(2026, 3, 2, 8, 0)
         rows: dict[str, Callable[[], object]] = {
             "looking ahead at a plan of over 200": lambda: outlook(logbook, plan, begin),
-            "full results, 1,000 groups of 10": lambda: rate_groups(cases),
+            "full results, 1,000 groups of 10": lambda: measure_groups(cases),
             "trace analysis, 60,000 samples": lambda: analyse_trace(trace),
             "reading the demo logbook": lambda: read_logbook(workshop),
             "results of all demo lots": lambda: [lot_results(logbook, p) for p in logbook.lots],

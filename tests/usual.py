@@ -10,11 +10,11 @@ from pathlib import Path
 
 from bruiser.core.choice.brief import Brief, Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.bench_book import BenchRecord, Fixture
 from bruiser.core.records.layouts import End
 from bruiser.core.records.methods import METHODS, RAMP, MethodPlan
-from bruiser.core.records.preparation import Verdict
+from bruiser.core.records.preparation import TyingVerdict
 from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import (
     CROSSED,
@@ -25,7 +25,7 @@ from bruiser.core.records.records import (
     Role,
     Tail,
 )
-from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.store import bench_books, briefs, campaigns, preparations, pulls, readings, stock
 from bruiser.workshop.logbook.workshop import create_workshop
 from tests.build import ROW, Situation, post
@@ -98,16 +98,16 @@ def _loops_and_bends(s, cord):
     by_hand = {"jam": JamLevel.HAND, "slip_n": 6_000.0, "drawn_m": GAUGE_M, "drew_m": 0.010}
     for loop, first, tied in ((BOWLINE, 7_300.0, 8.0), (EIGHT, 6_700.0, 6.0)):
         s.pull(loop, cord, *(first + 70 * n for n in range(5)), **by_hand)
-        s.trial(loop, cord, tied, tied + 1.0, tied + 3.0, inspected=Verdict.RIGHT)
+        s.trial(loop, cord, tied, tied + 1.0, tied + 3.0, inspected=TyingVerdict.RIGHT)
     s.pull(BOWLINE, cord, 6_900.0, 7_000.0, 7_200.0, jam=JamLevel.WORKED, **ROUND_TURN)
-    s.trial(BOWLINE, cord, 12.0, 13.0, inspected=Verdict.RIGHT, **ROUND_TURN)
+    s.trial(BOWLINE, cord, 12.0, 13.0, inspected=TyingVerdict.RIGHT, **ROUND_TURN)
     s.pull(OVERHAND, cord, 5_900.0, 6_000.0, 6_200.0)
-    s.trial(OVERHAND, cord, 5.0, 5.5, inspected=Verdict.RIGHT)
+    s.trial(OVERHAND, cord, 5.0, 5.5, inspected=TyingVerdict.RIGHT)
     against = {"method": "cross and reverse", "direction": EYE}
     s.pull("alpine-butterfly", cord, 6_500.0, 6_600.0, 6_700.0, 6_800.0, **against)
     ends = {"jam": JamLevel.HAND, "slip_n": 6_000.0}
     s.pull("alpine-butterfly", cord, 7_000.0, 7_100.0, 7_250.0, 7_300.0, **ends)
-    s.trial("alpine-butterfly", cord, 14.0, 16.0, inspected=Verdict.RIGHT)
+    s.trial("alpine-butterfly", cord, 14.0, 16.0, inspected=TyingVerdict.RIGHT)
     s.pull(SHEET, cord, 3_900.0, 4_200.0, 4_400.0, 4_600.0, gave=Gave.CAME_OUT, drew_m=0.1)
     s.pull(SHEET, cord, 2_000.0, gave=Gave.VOID)
     s.pull("double-fishermans", cord, 7_900.0, 8_000.0, 8_100.0, 8_200.0)
@@ -278,7 +278,7 @@ def store(s, path: Path, *, brief=None, queue=(), hanks=((CORD, 60.0), (CORD, 60
                 id=f"e{number}",
                 hank_id=hank.id,
                 made_at="2026-02-01T07:00:00Z",
-                move=Move.RECEIVED,
+                move=StockMove.RECEIVED,
                 change_m=length_m,
             )
             stock.insert_entry(c, came)
@@ -314,7 +314,7 @@ def _cut(specimen):
         id=f"e {specimen.id}",
         hank_id="h1",
         made_at="2026-02-01T07:30:00Z",
-        move=Move.CUT,
+        move=StockMove.CUT,
         change_m=-2.0,
         specimen_id=specimen.id,
     )

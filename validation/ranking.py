@@ -25,9 +25,9 @@ from bruiser.core.choice.ranking import (
     shares_of,
 )
 from bruiser.core.choice.rating import Rating
-from bruiser.core.rating.security import SecurityLimits
-from bruiser.core.rating.tying import TIME_PRIOR
-from bruiser.core.rating.uncertain import around, grades, share
+from bruiser.core.performance.security import SecurityLimits
+from bruiser.core.performance.tying import TIME_PRIOR
+from bruiser.core.performance.uncertain import around, grades, share
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.contrast import Side, efficiency_draws
 from bruiser.core.statistics.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior, typical_values

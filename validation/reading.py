@@ -14,9 +14,9 @@ from pathlib import Path
 
 import numpy as np
 
-from bruiser.core.rating.jamming import jam_load
-from bruiser.core.rating.slip import OnsetSeen, SlipSeen, TailSeen, rate_slips
-from bruiser.core.rating.tying import rate_tying
+from bruiser.core.performance.jamming import jam_load
+from bruiser.core.performance.slip import OnsetSeen, SlipSeen, TailSeen, measure_slips
+from bruiser.core.performance.tying import measure_tying
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.statistics.compare import locate
 from bruiser.core.statistics.contrast import Side, contrasts
@@ -39,7 +39,7 @@ def onset_cell(spread: float, pulls: int, knots: int, campaigns: int) -> Measure
             OnsetSeen(pull_id=f"{k}", load_n=min(v, end), slipped=v < end, knots=knots)
             for k, v in enumerate(first)
         ]
-        found = rate_slips(
+        found = measure_slips(
             [SlipSeen(onsets=tuple(seen), tails=(), diameter_m=0.008, baseline_n=BASELINE_N)]
         )[0].onset
         if found is not None:
@@ -60,9 +60,9 @@ def draw_cell(spread: float, tails: int, campaigns: int) -> Measured:
             )
             for k, v in enumerate(drawn)
         ]
-        found = rate_slips([SlipSeen(onsets=(), tails=tuple(seen), diameter_m=d, baseline_n=None)])[
-            0
-        ].draw_d
+        found = measure_slips(
+            [SlipSeen(onsets=(), tails=tuple(seen), diameter_m=d, baseline_n=None)]
+        )[0].draw_d
         if found is not None:
             decided += 1
             held += found.low <= truth <= found.high
@@ -122,7 +122,7 @@ def tying_cell(trials: int, campaigns: int) -> Measured:
     held = 0
     for _ in range(campaigns):
         seconds = 40 * np.exp(0.4 * rng.standard_normal(trials))
-        found = rate_tying(
+        found = measure_tying(
             [(f"{k}", TyingTrial(seconds=float(s))) for k, s in enumerate(seconds)], "x"
         )
         interval = found.by_hands[0].seconds

@@ -1,8 +1,10 @@
 """Every import contract bites: one violation of each is planted in a copy and must be found."""
 
+import ast
 import os
 import subprocess
 import sys
+from collections import defaultdict
 from pathlib import Path
 from shutil import copy, copytree
 
@@ -83,6 +85,18 @@ def test_no_file_is_too_long():
         if len(p.read_text(encoding="utf-8").splitlines()) > 400
     ]
     assert long == []
+
+
+def test_no_two_records_share_a_name():
+    """One meaning each, as in docs/glossary.md; private classes keep to their module."""
+    found = defaultdict(list)
+    for path in (ROOT / "src" / "bruiser").rglob("*.py"):
+        if "migrations" in path.parts:
+            continue
+        for node in ast.parse(path.read_text(encoding="utf-8")).body:
+            if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+                found[node.name].append(path.stem)
+    assert {name: where for name, where in found.items() if len(where) > 1} == {}
 
 
 @pytest.mark.parametrize("floor", ["core", "workshop"])

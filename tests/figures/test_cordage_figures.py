@@ -107,7 +107,7 @@ def test_straight_pulls_lie_beside_the_rating_on_one_scale():
     )
     figure = baseline_figure(
         BaselineScale(
-            marks=marks, typical_n=14_500.0, low_n=14_000.0, high_n=15_200.0, rating_n=13_000.0
+            marks=marks, typical_n=14_500.0, low_n=14_000.0, high_n=15_200.0, rated_n=13_000.0
         ),
         190,
         60,
@@ -126,7 +126,7 @@ def test_straight_pulls_lie_beside_the_rating_on_one_scale():
     "scale",
     [
         BaselineScale(marks=()),
-        BaselineScale(marks=(), rating_n=13_000.0),
+        BaselineScale(marks=(), rated_n=13_000.0),
         BaselineScale(marks=(BaselineMark(key="p", kind="broke", load_n=9.0, label="p"),)),
     ],
 )

@@ -8,8 +8,8 @@ from tests.figures.test_cordage_figures import sound
 from bruiser.figures.display import Box, Disc, Text
 from bruiser.figures.plan_charts import (
     CutHank,
-    MatrixCell,
     MatrixRow,
+    PlannedCell,
     PrecisionLine,
     cuts_figure,
     matrix_figure,
@@ -47,7 +47,7 @@ def test_every_cell_of_the_matrix_can_be_tapped(lots, knots):
     rows = [
         MatrixRow(
             f"knot {k}",
-            tuple(MatrixCell(key=f"{n}|{k}", done=k, added=n, off=n == 1) for n in range(lots)),
+            tuple(PlannedCell(key=f"{n}|{k}", done=k, added=n, off=n == 1) for n in range(lots)),
         )
         for k in range(knots)
     ]

@@ -12,7 +12,7 @@ from bruiser.core.records.records import JamLevel, Outcome
 from bruiser.figures.claim_chart import ClaimRow, claim_figure
 from bruiser.figures.display import Box, Disc, Line, Text
 from bruiser.figures.drift_chart import DriftChart, DriftMark, drift_figure
-from bruiser.figures.frame import Axis, Frame, in_percent
+from bruiser.figures.frame import ChartAxis, Frame, in_percent
 from bruiser.figures.jam_charts import (
     JamCurve,
     JamLine,
@@ -30,7 +30,7 @@ from bruiser.figures.ladder import (
     share_axis,
 )
 from bruiser.figures.pull_marks import mark_shapes
-from bruiser.figures.rungs import MatrixCell, Rung, Rungs, matrix_figure, rungs_figure
+from bruiser.figures.rungs import CordageCell, Rung, Rungs, matrix_figure, rungs_figure
 from bruiser.figures.slip_charts import (
     CriterionCell,
     DrawChart,
@@ -213,7 +213,7 @@ FIGURES = {
     "matrix": lambda w, _: matrix_figure(
         ("Bowline", "Sheet bend"),
         ("P8", "N6"),
-        {("Bowline", "P8"): MatrixCell(text="70 %", small="65–75, n 5", share=0.7, behind="n:m")},
+        {("Bowline", "P8"): CordageCell(text="70 %", small="65–75, n 5", share=0.7, behind="n:m")},
         w,
     ),
     "drift": lambda w, h: drift_figure(
@@ -333,10 +333,12 @@ def test_nothing_is_drawn_where_wraps_are_refused():
 
 
 def test_a_logarithmic_axis_has_round_ticks_and_equal_steps():
-    axis = Axis(low=100.0, high=10_000.0, logarithmic=True)
+    axis = ChartAxis(low=100.0, high=10_000.0, logarithmic=True)
     assert axis.share(1_000.0) == pytest.approx(0.5)
     assert axis.ticks == (100.0, 200.0, 500.0, 1_000.0, 2_000.0, 5_000.0, 10_000.0)
-    frame = Frame(left=10, top=0, right=110, bottom=50, x_axis=Axis(low=0, high=1), y_axis=axis)
+    frame = Frame(
+        left=10, top=0, right=110, bottom=50, x_axis=ChartAxis(low=0, high=1), y_axis=axis
+    )
     assert frame.y(100.0) == 50
     assert frame.y(1e9) == 0
     assert (frame.x(-5), frame.x(0.5)) == (10, 60)

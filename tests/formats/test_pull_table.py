@@ -6,7 +6,7 @@ import pytest
 
 from bruiser.app.cli import main as cli
 from bruiser.core.errors import InputError
-from bruiser.core.rating.report import make_report
+from bruiser.core.performance.report import make_report
 from bruiser.core.statistics.censored import fit, stack
 from bruiser.formats.pull_table import group_pulls, read_pull_table
 from tests.core.samples import sample

@@ -113,4 +113,4 @@ def window(dressed, qtbot, demo_file, speed):
 @pytest.fixture(autouse=True)
 def nobody_to_ask(monkeypatch):
     """A question that no test answers ends at once, instead of waiting for a person for ever."""
-    monkeypatch.setattr(keeping, "ask", lambda *_: keeping.Answer.CLOSE)
+    monkeypatch.setattr(keeping, "ask", lambda *_: keeping.KeepAnswer.CLOSE)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QPushButton
 
 from bruiser.app import keeping
-from bruiser.app.keeping import Answer
+from bruiser.app.keeping import KeepAnswer
 from bruiser.core.errors import LinkLost
 from bruiser.formats.trace_file import read_trace_file
 from bruiser.rig.simulated.bench import SimulatedBench
@@ -158,7 +158,7 @@ def test_nothing_closes_over_what_is_not_stored(
     def ask(_parent, _title, text, answers):
         asked.append((text, answers))
         file_size_limit(None if len(asked) == 2 else 4_096)
-        return Answer.STAY if len(asked) == 1 else Answer.SAMPLES
+        return KeepAnswer.STAY if len(asked) == 1 else KeepAnswer.SAMPLES
 
     monkeypatch.setattr(keeping, "ask", ask)
     assert not window.close()
@@ -209,7 +209,7 @@ def test_a_file_that_is_moved_is_noticed_and_the_campaign_goes_on_under_a_new_na
 
 def test_a_deleted_file_is_not_closed_over(qtbot, window, monkeypatch, tmp_path):
     window.workshop.file.path.unlink()
-    answers = [Answer.STAY, Answer.CAMPAIGN]
+    answers = [KeepAnswer.STAY, KeepAnswer.CAMPAIGN]
     monkeypatch.setattr(keeping, "ask", lambda *_: answers.pop(0))
     target = tmp_path / "kept.bruiser"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))

@@ -10,7 +10,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtWidgets import QCheckBox, QFileDialog, QLineEdit, QPushButton, QWidget
 
 from bruiser.core.records.layouts import LAYOUTS, End
-from bruiser.core.records.preparation import PrepStep, Verdict
+from bruiser.core.records.preparation import PrepStep, TyingVerdict
 from bruiser.core.records.records import Gave
 from bruiser.core.trace import trace_of
 from bruiser.formats.trace_file import write_trace_file
@@ -115,11 +115,11 @@ def test_a_specimen_is_prepared_timed_and_shown_to_an_inspector(qtbot, window):
     assert entry.specimen.knot_a.name not in shown
     qtbot.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
     assert dialog.form.fields["inspector"].complaint
-    dialog.form.fill({"inspector": "OQ", "verdict": Verdict.RIGHT.value})
+    dialog.form.fill({"inspector": "OQ", "verdict": TyingVerdict.RIGHT.value})
     qtbot.mouseClick(dialog.keep, Qt.MouseButton.LeftButton)
     qtbot.mouseClick(panel.keep_trial, Qt.MouseButton.LeftButton)
     trial = window.pull.entry.steps[PrepStep.TRIAL].trial
-    assert (trial.attempts, trial.inspector, trial.verdict) == (1, "OQ", Verdict.RIGHT)
+    assert (trial.attempts, trial.inspector, trial.verdict) == (1, "OQ", TyingVerdict.RIGHT)
     assert 0 < trial.seconds < 30
     qtbot.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert PrepStep.TRIAL not in window.pull.entry.steps

@@ -9,9 +9,9 @@ from tests.build import KNOT, LOT, ROW, SPECIMEN
 from bruiser.core.choice.brief import Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.errors import StoreError
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.cord_use import CordReading
-from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.store import briefs, campaigns, stock
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.campaign_file import create_campaign
@@ -21,7 +21,7 @@ ENTRY = StockEntry(
     id="e",
     hank_id="h",
     made_at="2026-01-01",
-    move=Move.RECEIVED,
+    move=StockMove.RECEIVED,
     change_m=60.25,
     specimen_id=None,
     note="as measured",

@@ -4,7 +4,7 @@ import re
 
 import pytest
 
-from bruiser.core.planning.bench_checks import Say, Verdict, worst
+from bruiser.core.planning.bench_checks import CheckVerdict, Say, worst
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.stations.results.presenter import ResultsPresenter
 from bruiser.workshop.logbook.entries import Stage, read_logbook
@@ -67,10 +67,10 @@ def test_the_queue_is_checked_kind_by_kind_worst_first(workshop):
     waiting = [e.specimen.code for e in logbook.at(Stage.PLANNED)]
     told = re.findall(r"S-\d+", " ".join(g.about for g in groups))
     assert sorted(told) == sorted(waiting)
-    order = [list(Verdict).index(worst(list(g.checks))) for g in groups]
+    order = [list(CheckVerdict).index(worst(list(g.checks))) for g in groups]
     assert order == sorted(order, reverse=True)
     for group in groups:
-        ranks = [list(Verdict).index(c.verdict) for c in group.checks]
+        ranks = [list(CheckVerdict).index(c.verdict) for c in group.checks]
         assert ranks == sorted(ranks, reverse=True)
 
 
@@ -78,11 +78,11 @@ def test_without_a_bench_the_book_asks_for_one(workshop, tasks, qtbot):
     presenter = BenchPresenter(workshop, tasks)
     presenter.take_up(read_logbook(workshop))
     qtbot.waitUntil(lambda: not tasks.busy)
-    assert presenter.verdict()[0] is Verdict.CAUTION
+    assert presenter.verdict()[0] is CheckVerdict.CAUTION
     presenter.drop()
     presenter.take_up(read_logbook(workshop))
     verdict, words = presenter.verdict()
-    assert verdict is Verdict.CAUTION
+    assert verdict is CheckVerdict.CAUTION
     assert "Write a bench into the book" in words
     assert presenter.benches() == [("", "a new bench")]
     assert presenter.texts() == {}

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QListWidget, QPlainTextEdit, QPushButton, QTableWidg
 from bruiser.app.window import MainWindow
 from bruiser.core.choice.brief import pattern_of
 from bruiser.core.choice.criteria import Measure
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.workshop.logbook.workshop import open_workshop
 
 

@@ -6,7 +6,7 @@ from PyQt6.QtGui import QFocusEvent
 from PyQt6.QtWidgets import QApplication
 
 from bruiser.core.choice.criteria import Measure
-from bruiser.ui.kit.fields import Chips, Choice, Field, Form, LongField, Ticks
+from bruiser.ui.kit.fields import Chips, ChoiceField, Field, Form, LongField, Ticks
 from bruiser.ui.kit.parts import Words
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.kit.two_lines import TwoLineList
@@ -24,7 +24,7 @@ def shown(dressed, qtbot):
 
 
 def test_a_choice_keeps_what_was_chosen_while_others_are_offered(shown, qtbot):
-    choice = shown(Choice("Knot", "c", [("a", "Ay"), ("b", "Bee")]))
+    choice = shown(ChoiceField("Knot", "c", [("a", "Ay"), ("b", "Bee")]))
     choice.fill("b")
     choice.offer([("x", "Ex"), ("b", "Bee")])
     assert choice.text == "b"
@@ -47,7 +47,11 @@ def test_a_choice_keeps_what_was_chosen_while_others_are_offered(shown, qtbot):
 
 
 def test_a_form_is_filled_read_and_complained_about(shown):
-    name, kind, more = Field("Name", "n"), Choice("Kind", "k", {"a": "Ay"}), LongField("M", "m")
+    name, kind, more = (
+        Field("Name", "n"),
+        ChoiceField("Kind", "k", {"a": "Ay"}),
+        LongField("M", "m"),
+    )
     form = Form({"name": name, "kind": kind, "more": more})
     for field in (name, kind, more):
         shown(field)

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from bruiser.ui.kit.trace_plot import Mark, TracePlot
+from bruiser.ui.kit.trace_plot import TraceMark, TracePlot
 
 
 @pytest.fixture
@@ -21,7 +21,11 @@ def test_a_million_samples_pan_and_zoom_with_few_drawn(plot, qtbot):
     y = 40 * x + np.random.default_rng(1).standard_normal(n)
     plot.show_trace(x, y, "travel (mm)", "load (N)")
     plot.show_marks(
-        (Mark(n - 1, "peak", "plum"), Mark(5, "begins", "muted"), Mark(-3, "", "ochre"))
+        (
+            TraceMark(n - 1, "peak", "plum"),
+            TraceMark(5, "begins", "muted"),
+            TraceMark(-3, "", "ochre"),
+        )
     )
     for k in range(30):
         plot.zoom_to(2.0 * k, 2.0 * k + 60 / (k + 1))

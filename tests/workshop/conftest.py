@@ -1,6 +1,6 @@
 import pytest
 
-from bruiser.core.records.stock import Move, StockEntry
+from bruiser.core.records.stock import StockEntry, StockMove
 from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.desk.lot_commands import AddLot, ReceiveHank
 from bruiser.workshop.logbook.commands import PlanSpecimen
@@ -22,7 +22,7 @@ def fresh(tmp_path):
 def stocked(fresh):
     """A lot with a hank of 20 m, a knot, and one planned specimen."""
     entry = StockEntry(
-        id="e1", hank_id="h1", made_at=fresh.now(), move=Move.RECEIVED, change_m=20.0
+        id="e1", hank_id="h1", made_at=fresh.now(), move=StockMove.RECEIVED, change_m=20.0
     )
     for command in (
         AddLot(LOT),

@@ -8,7 +8,7 @@ import time
 from pathlib import Path
 
 from bruiser.core.errors import InputError
-from bruiser.core.rating.report import GroupResult, Report, make_report
+from bruiser.core.performance.report import GroupResult, Report, make_report
 from bruiser.core.trace import TRACE_END_WORDS, TraceSettings, analyse_trace
 from bruiser.formats.pull_table import group_pulls, read_pull_table
 from bruiser.formats.results_json import report_json

@@ -9,13 +9,13 @@ import numpy as np
 from bruiser.app.demo_plan import HOST, KnotPick, lot_of
 from bruiser.catalogue import Structure
 from bruiser.core.choice.brief import Claim
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.layouts import lay
 from bruiser.core.records.methods import RAMP, STRAIGHT, MethodPlan
-from bruiser.core.records.preparation import Hands, Verdict
+from bruiser.core.records.preparation import Hands, TyingVerdict
 from bruiser.core.records.records import CROSSED, DRESSED, Knot, Lot, Role, Specimen, Tail
-from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry, longest_first
+from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove, longest_first
 from bruiser.workshop.desk.brief_commands import EnterClaim
 from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.desk.knot_commands import AddKnot
@@ -158,7 +158,7 @@ def enter_method_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str,
                 id=workshop.new_id(),
                 hank_id=hank.id,
                 made_at=workshop.now(),
-                move=Move.RECEIVED,
+                move=StockMove.RECEIVED,
                 change_m=real_m,
             )
             workshop.do(ReceiveHank(hank, entry))
@@ -284,7 +284,7 @@ def cut_all(workshop: Workshop, logbook: Logbook, specimen: Specimen) -> None:
             id=workshop.new_id(),
             hank_id=hank.id,
             made_at=workshop.now(),
-            move=Move.CUT,
+            move=StockMove.CUT,
             change_m=-length_m,
             specimen_id=specimen.id,
         )
@@ -362,7 +362,7 @@ def _write_trial(
             "wrong": str(wrong),
             "hands": hands.value,
             "inspector": other,
-            "verdict": (Verdict.RIGHT if seen else Verdict.UNSURE).value,
+            "verdict": (TyingVerdict.RIGHT if seen else TyingVerdict.UNSURE).value,
             "named": "" if knot is None or not seen else knot.structure,
         },
         tier,

@@ -9,12 +9,12 @@ import numpy as np
 from bruiser.catalogue import Structure
 from bruiser.core.choice.brief import Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.bench_book import BenchRecord, Fixture, RoomDay
 from bruiser.core.records.cord_use import CordReading
 from bruiser.core.records.methods import METHODS
 from bruiser.core.records.records import Knot, Lot, Specimen
-from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry, longest_first
+from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove, longest_first
 from bruiser.workshop.bench.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
 from bruiser.workshop.desk.brief_commands import (
     ChooseUses,
@@ -212,7 +212,7 @@ def enter_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str, Lot]:
                 id=workshop.new_id(),
                 hank_id=hank.id,
                 made_at=workshop.now(),
-                move=Move.RECEIVED,
+                move=StockMove.RECEIVED,
                 change_m=real_m,
             )
             workshop.do(ReceiveHank(hank, entry))
@@ -341,7 +341,7 @@ def cut_from_longest(workshop: Workshop, specimen: Specimen, length_m: float) ->
         id=workshop.new_id(),
         hank_id=hank.id,
         made_at=workshop.now(),
-        move=Move.CUT,
+        move=StockMove.CUT,
         change_m=-length_m,
         specimen_id=specimen.id,
     )

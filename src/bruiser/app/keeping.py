@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from bruiser.ui.stations.pull.presenter import PullPresenter
 
 
-class Answer(Enum):
+class KeepAnswer(Enum):
     """What the person wants done with what is not stored."""
 
     STAY = "Stay"
@@ -25,7 +25,7 @@ class Answer(Enum):
     CLOSE = "Close all the same"
 
 
-def ask(parent: QWidget, title: str, text: str, answers: tuple[Answer, ...]) -> Answer:
+def ask(parent: QWidget, title: str, text: str, answers: tuple[KeepAnswer, ...]) -> KeepAnswer:
     """Ask; Esc and the first answer stay."""
     box = QMessageBox(QMessageBox.Icon.Warning, title, text, parent=parent)
     box.setObjectName("window.unsaved")
@@ -34,7 +34,7 @@ def ask(parent: QWidget, title: str, text: str, answers: tuple[Answer, ...]) -> 
     box.setEscapeButton(buttons[0])
     box.exec()
     pressed = box.clickedButton()
-    return next((a for a, b in zip(answers, buttons, strict=True) if b is pressed), Answer.STAY)
+    return next((a for a, b in zip(answers, buttons, strict=True) if b is pressed), KeepAnswer.STAY)
 
 
 def may_leave_the_pull(parent: QWidget, pull: PullPresenter) -> bool:
@@ -59,20 +59,20 @@ def let_go_of_the_bench(parent: QWidget, pull: PullPresenter, workshop: Workshop
         try:
             pull.abandon()
         except BruiserError as error:
-            other = (Answer.CAMPAIGN,) if isinstance(error, Gone) else ()
+            other = (KeepAnswer.CAMPAIGN,) if isinstance(error, Gone) else ()
             text = (
                 f"{error}\n\n{pull.unsaved or 'The'} samples of this pull are in memory only. "
                 "Bruiser stays open until they are stored or saved in a file."
             )
-            answers = (Answer.STAY, Answer.AGAIN, Answer.SAMPLES, *other)
+            answers = (KeepAnswer.STAY, KeepAnswer.AGAIN, KeepAnswer.SAMPLES, *other)
             answer = ask(parent, "Not stored yet", text, answers)
-            if answer is Answer.SAMPLES:
+            if answer is KeepAnswer.SAMPLES:
                 if save_samples(parent, pull):
                     pull.drop()
                     return True
-            elif answer is Answer.CAMPAIGN:
+            elif answer is KeepAnswer.CAMPAIGN:
                 save_campaign(parent, workshop)
-            elif answer is not Answer.AGAIN:
+            elif answer is not KeepAnswer.AGAIN:
                 return False
         else:
             return True
@@ -83,11 +83,11 @@ def may_leave_the_file(parent: QWidget, workshop: Workshop) -> bool:
     try:
         workshop.file.look()
     except Gone as error:
-        answers = (Answer.STAY, Answer.CAMPAIGN, Answer.CLOSE)
+        answers = (KeepAnswer.STAY, KeepAnswer.CAMPAIGN, KeepAnswer.CLOSE)
         answer = ask(parent, "The file is gone", str(error), answers)
-        if answer is Answer.CAMPAIGN:
+        if answer is KeepAnswer.CAMPAIGN:
             return save_campaign(parent, workshop) is not None
-        return answer is Answer.CLOSE
+        return answer is KeepAnswer.CLOSE
     return True
 
 

@@ -13,12 +13,12 @@ from typing import TYPE_CHECKING, Any
 from bruiser.catalogue.structure import (
     SHARED_AXES,
     Answer,
-    Axis,
     Host,
     LookAlike,
     Option,
     Structure,
     TradeName,
+    VariantAxis,
 )
 from bruiser.core.errors import InputError
 from bruiser.core.records.families import FAMILIES, TRADES
@@ -125,7 +125,7 @@ def structure_from(key: str, data: Mapping[str, Any]) -> Structure:
     return _made(key, data)
 
 
-def _axes(data: Mapping[str, Any]) -> list[Axis]:
+def _axes(data: Mapping[str, Any]) -> list[VariantAxis]:
     own = [_axis(axis) for axis in data.get("axes", ())]
     return own + [SHARED_AXES[name] for name in data.get("shared", ())]
 
@@ -163,8 +163,8 @@ def _made(key: str, data: Mapping[str, Any]) -> Structure:
     )
 
 
-def _axis(data: Mapping[str, Any]) -> Axis:
-    return Axis(data["key"], data["name"], tuple(Option(**o) for o in data["options"]))
+def _axis(data: Mapping[str, Any]) -> VariantAxis:
+    return VariantAxis(data["key"], data["name"], tuple(Option(**o) for o in data["options"]))
 
 
 @lru_cache(maxsize=1)

@@ -60,7 +60,7 @@ class Option:
 
 
 @dataclass(frozen=True)
-class Axis:
+class VariantAxis:
     """Something that varies; the first option is the plain one."""
 
     key: str
@@ -75,13 +75,13 @@ class Axis:
         raise ValueError(f"axis {self.key} has no option {key!r}")
 
 
-SHARED_AXES: dict[str, Axis] = {
-    "mirrored": Axis(
+SHARED_AXES: dict[str, VariantAxis] = {
+    "mirrored": VariantAxis(
         "hand",
         "Hand",
         (Option(key="as-drawn", name="as drawn"), Option(key="mirrored", name="mirrored")),
     ),
-    "slipped": Axis(
+    "slipped": VariantAxis(
         "slip",
         "Last tuck",
         (
@@ -89,7 +89,7 @@ SHARED_AXES: dict[str, Axis] = {
             Option(key="slipped", name="slipped", cord_d=6.0),
         ),
     ),
-    "backup": Axis(
+    "backup": VariantAxis(
         "backup",
         "Backup",
         (
@@ -160,7 +160,7 @@ class Structure:
     front: str
     back: str
     look_alikes: tuple[LookAlike, ...] = ()
-    axes: tuple[Axis, ...] = ()
+    axes: tuple[VariantAxis, ...] = ()
     host: Host | None = None
 
     @property

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bruiser.figures.display import Disc, Figure, Line, Pen, Shape, Spot, Text
-from bruiser.figures.frame import Axis, Frame, in_percent
+from bruiser.figures.frame import ChartAxis, Frame, in_percent
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -59,8 +59,8 @@ def drift_figure(chart: DriftChart, width: float, height: float) -> Figure:
         top=9,
         right=width - 4,
         bottom=height - 16,
-        x_axis=Axis(low=low - 0.5, high=high + 0.5, label=chart.by, count=8),
-        y_axis=Axis(
+        x_axis=ChartAxis(low=low - 0.5, high=high + 0.5, label=chart.by, count=8),
+        y_axis=ChartAxis(
             low=-1.1 * reach,
             high=1.1 * reach,
             say=in_percent,

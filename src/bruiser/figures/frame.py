@@ -23,7 +23,7 @@ def in_percent(value: float) -> str:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Axis:
+class ChartAxis:
     """One axis: its ends in its own unit, how a number is written, and what it is."""
 
     low: float
@@ -58,8 +58,8 @@ class Frame:
     top: float
     right: float
     bottom: float
-    x_axis: Axis
-    y_axis: Axis
+    x_axis: ChartAxis
+    y_axis: ChartAxis
 
     def x(self, value: float) -> float:
         """Place of a value across, kept inside."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.figures.display import Box, Figure, Line, Pen, Shape, Spot, Text
-from bruiser.figures.frame import Axis, Frame, in_percent
+from bruiser.figures.frame import ChartAxis, Frame, in_percent
 from bruiser.figures.scales import ticks
 
 
@@ -186,10 +186,10 @@ def jam_curve_figure(curve: JamCurve, width: float, height: float) -> Figure:
         top=9,
         right=width - 8,
         bottom=height - 11,
-        x_axis=Axis(
+        x_axis=ChartAxis(
             low=0.0, high=top, say=in_percent, label="load seen, share of the plain rope", count=5
         ),
-        y_axis=Axis(
+        y_axis=ChartAxis(
             low=0.0, high=1.0, say=in_percent, label=f"needs a tool, {curve.name}", count=4
         ),
     )

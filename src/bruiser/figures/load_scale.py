@@ -31,7 +31,7 @@ class BaselineScale:
     typical_n: float | None = None
     low_n: float | None = None
     high_n: float | None = None
-    rating_n: float | None = None
+    rated_n: float | None = None
 
 
 def baseline_figure(scale: BaselineScale, width: float, height: float, say: Say) -> Figure:
@@ -48,7 +48,7 @@ def baseline_figure(scale: BaselineScale, width: float, height: float, say: Say)
         One spot a pull.
     """
     pen = Pen()
-    bounds = (scale.typical_n, scale.low_n, scale.high_n, scale.rating_n)
+    bounds = (scale.typical_n, scale.low_n, scale.high_n, scale.rated_n)
     loads = [m.load_n for m in scale.marks] + [x for x in bounds if x is not None]
     low, high = (min(loads), max(loads)) if loads else (0.0, 1.0)
     pad = 0.12 * (high - low) or 0.1 * high
@@ -75,14 +75,14 @@ def baseline_figure(scale: BaselineScale, width: float, height: float, say: Say)
         pen.spot(
             Spot(key=mark.key, x=x - 2.6, y=rows[1] - 3.2, width=5.2, height=6.4, label=mark.label)
         )
-    if scale.rating_n is not None:
-        x = x_of(scale.rating_n)
+    if scale.rated_n is not None:
+        x = x_of(scale.rated_n)
         pen.add(Line(((x, top - 1.0), (x, bottom)), "ochre", width=0.6, fill=None, dash=True))
         pen.add(
             Text(
                 x,
                 top - 2.4,
-                f"rated {say(scale.rating_n)}",
+                f"rated {say(scale.rated_n)}",
                 style="small",
                 colour="ochre",
                 anchor="middle",

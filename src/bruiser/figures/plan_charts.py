@@ -9,7 +9,7 @@ from bruiser.figures.scales import ticks
 
 
 @dataclass(frozen=True, kw_only=True)
-class MatrixCell:
+class PlannedCell:
     """One cell: pulls done and queued, pulls this plan adds, and whether it is switched off.
 
     One without a key is no cell: that combination makes no sense.
@@ -26,7 +26,7 @@ class MatrixRow:
     """One knot across the lots."""
 
     name: str
-    cells: tuple[MatrixCell, ...]
+    cells: tuple[PlannedCell, ...]
 
 
 NARROW_MM = 8.0

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
-from bruiser.figures.frame import Axis, Frame, in_percent, plain_number
+from bruiser.figures.frame import ChartAxis, Frame, in_percent, plain_number
 
 _ROW, _TOP = 12.0, 9.0
 _TONES = ("plum", "storm", "moss", "ochre", "brick", "ink", "muted")
@@ -195,8 +195,8 @@ def weight_figure(
         top=7,
         right=width - 46,
         bottom=max(height - 11, 30),
-        x_axis=Axis(low=0.0, high=1.0, say=in_percent, label=f"weight on “{label}”", count=5),
-        y_axis=Axis(low=low, high=high, say=plain_number, label="mean score", count=5),
+        x_axis=ChartAxis(low=0.0, high=1.0, say=in_percent, label=f"weight on “{label}”", count=5),
+        y_axis=ChartAxis(low=low, high=high, say=plain_number, label="mean score", count=5),
     )
     frame.draw(pen)
     x = frame.x(now)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
-from bruiser.figures.frame import Axis, Frame, Say, in_percent
+from bruiser.figures.frame import ChartAxis, Frame, Say, in_percent
 
 _TOP, _ROW, _FOOT = 8.0, 11.0, 10.0
 
@@ -75,8 +75,8 @@ def rungs_figure(rungs: Rungs, width: float) -> Figure:
         top=_TOP,
         right=right,
         bottom=bottom,
-        x_axis=Axis(low=low, high=high, say=rungs.say, label=rungs.label, count=6),
-        y_axis=Axis(low=0.0, high=1.0, say=lambda _: "", count=1),
+        x_axis=ChartAxis(low=low, high=high, say=rungs.say, label=rungs.label, count=6),
+        y_axis=ChartAxis(low=0.0, high=1.0, say=lambda _: "", count=1),
     )
     for value in frame.x_axis.ticks:
         x = frame.x(value)
@@ -174,7 +174,7 @@ def _draw_rung(pen: Pen, rungs: Rungs, row: Rung, top: float, frame: Frame, widt
 
 
 @dataclass(frozen=True, kw_only=True)
-class MatrixCell:
+class CordageCell:
     """One knot in one cordage: its figure, its interval, how many pulls, and their key."""
 
     text: str
@@ -186,7 +186,7 @@ class MatrixCell:
 def matrix_figure(
     knots: tuple[str, ...],
     lots: tuple[str, ...],
-    cells: dict[tuple[str, str], MatrixCell],
+    cells: dict[tuple[str, str], CordageCell],
     width: float,
 ) -> Figure:
     """Knots down, cordages across; the bar under a figure is as long as the share kept."""

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from bruiser.core.records.records import Outcome
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
-from bruiser.figures.frame import Axis, Frame, in_percent
+from bruiser.figures.frame import ChartAxis, Frame, in_percent
 from bruiser.figures.pull_marks import mark_shapes
 
 
@@ -61,14 +61,16 @@ def draw_figure(chart: DrawChart, width: float, height: float) -> Figure:
         top=8,
         right=width - 8,
         bottom=height - 11,
-        x_axis=Axis(
+        x_axis=ChartAxis(
             low=0.0,
             high=min(1.6, max(shares)),
             say=in_percent,
             label="load, share of the plain rope",
             count=5,
         ),
-        y_axis=Axis(low=0.0, high=1.06 * max(draws), label="tail draw, in cord diameters", count=5),
+        y_axis=ChartAxis(
+            low=0.0, high=1.06 * max(draws), label="tail draw, in cord diameters", count=5
+        ),
     )
     frame.draw(pen)
     if chart.band:
@@ -138,8 +140,8 @@ def survival_figure(curves: tuple[SurvivalCurve, ...], width: float, height: flo
             top=top + 8,
             right=width - 8,
             bottom=top + each - 15,
-            x_axis=Axis(low=0.0, high=max(1.0, float(curve.most)), label="", count=5),
-            y_axis=Axis(
+            x_axis=ChartAxis(low=0.0, high=max(1.0, float(curve.most)), label="", count=5),
+            y_axis=ChartAxis(
                 low=0.0,
                 high=1.0,
                 say=in_percent,

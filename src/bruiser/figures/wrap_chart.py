@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from bruiser.core.records.records import Outcome
 from bruiser.figures.display import Box, Figure, Line, Pen, Spot, Text
-from bruiser.figures.frame import Axis, Frame, Say
+from bruiser.figures.frame import ChartAxis, Frame, Say
 from bruiser.figures.pull_marks import mark_shapes
 
 
@@ -56,8 +56,8 @@ def wrap_figure(chart: WrapChart, width: float, height: float, say_load: Say) ->
         top=9,
         right=width - 4,
         bottom=height - 12,
-        x_axis=Axis(low=first - 0.5, high=last + 0.5, label="wraps", count=last - first + 1),
-        y_axis=Axis(
+        x_axis=ChartAxis(low=first - 0.5, high=last + 0.5, label="wraps", count=last - first + 1),
+        y_axis=ChartAxis(
             low=0.8 * min(loads),
             high=1.25 * max(loads),
             say=say_load,

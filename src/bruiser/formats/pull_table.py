@@ -13,14 +13,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from bruiser.core.errors import InputError
-from bruiser.core.rating.evidence import (
+from bruiser.core.performance.evidence import (
     GroupData,
     PullContext,
     PullSays,
     knot_evidence,
     plain_evidence,
 )
-from bruiser.core.rating.wraps import WrapSample
+from bruiser.core.performance.wraps import WrapSample
 from bruiser.core.records.outcomes import Says, knot_says
 from bruiser.core.records.records import Gave, JamLevel, Outcome
 from bruiser.core.units import si_factor

@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from bruiser.core.json_records import write_document
-from bruiser.core.rating.efficiency import AGAINST_WORDS
-from bruiser.core.rating.jamming import JamResult
-from bruiser.core.rating.report import Family, GroupResult, Report
+from bruiser.core.performance.efficiency import AGAINST_WORDS
+from bruiser.core.performance.jamming import JamResult
+from bruiser.core.performance.report import Family, GroupResult, Report
 from bruiser.core.statistics.strength import Interval
 
 FORMAT = "bruiser-results-1"

@@ -10,7 +10,7 @@ from sqlalchemy.engine import Connection, RowMapping
 from bruiser.core.choice.brief import Brief, Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.json_records import read_record, write_record
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.store import schema
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")

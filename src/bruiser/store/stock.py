@@ -6,7 +6,7 @@ import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
 from bruiser.core.records.cord_use import CordReading
-from bruiser.core.records.stock import Hank, HankKind, Move, Stock, StockEntry
+from bruiser.core.records.stock import Hank, HankKind, Stock, StockEntry, StockMove
 from bruiser.store import schema
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
@@ -37,7 +37,7 @@ def load_stock(connection: Connection) -> Stock:
     lines = connection.execute(sa.select(schema.stock_entry).order_by(_WRITTEN)).mappings()
     return Stock(
         tuple(Hank(**{**row, "kind": HankKind(row["kind"])}) for row in hanks),
-        tuple(StockEntry(**{**row, "move": Move(row["move"])}) for row in lines),
+        tuple(StockEntry(**{**row, "move": StockMove(row["move"])}) for row in lines),
     )
 
 

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from bruiser.core.choice.brief import Brief, Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.layouts import LAYOUTS
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 

@@ -33,8 +33,8 @@ from bruiser.core.choice.rating import (
 )
 from bruiser.core.choice.use_profile import PROFILES, UseProfile
 from bruiser.core.errors import InputError
-from bruiser.core.rating.security import SecurityLimits
-from bruiser.core.rating.uncertain import around, grades, interval_of, share, weakest_grade
+from bruiser.core.performance.security import SecurityLimits
+from bruiser.core.performance.uncertain import around, grades, interval_of, share, weakest_grade
 from bruiser.core.statistics.strength import Interval
 
 LIMITS = RatingLimits()

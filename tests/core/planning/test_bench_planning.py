@@ -10,12 +10,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bruiser.core.planning import bench_checks as look
-from bruiser.core.planning.bench_checks import BenchLimits, Say, Verdict
+from bruiser.core.planning.bench_checks import BenchLimits, CheckVerdict, Say
 from bruiser.core.planning.bench_time import (
     DAY_S,
     DEFAULT_S,
     Job,
-    Step,
+    WorkStep,
     learn,
     pull_seconds,
     schedule,
@@ -28,7 +28,7 @@ from bruiser.core.planning.pull_order import (
     order_pulls,
 )
 from bruiser.core.planning.safety import (
-    Specimen,
+    LoadedSpan,
     break_strain_guess,
     needed_stroke_m,
     stored_energy,
@@ -36,7 +36,7 @@ from bruiser.core.planning.safety import (
 )
 from bruiser.core.records.bench_book import BenchRecord, arming_words
 
-ROPE = Specimen(
+ROPE = LoadedSpan(
     break_n=10_000.0,
     break_cv=0.05,
     free_length_m=1.5,
@@ -99,40 +99,60 @@ def test_the_stroke_adds_stretch_seating_and_the_bench():
 @pytest.mark.parametrize(
     ("check", "verdict", "words"),
     [
-        (look.check_stroke(BENCH, ROPE, SAY), Verdict.PASS, "of 600 mm"),
-        (look.check_stroke(replace(BENCH, stroke_m=0.31), ROPE, SAY), Verdict.CAUTION, "310"),
-        (look.check_stroke(replace(BENCH, stroke_m=0.2), ROPE, SAY), Verdict.STOP, "Shorten"),
-        (look.check_stroke(replace(BENCH, stroke_m=0.02), ROPE, SAY), Verdict.STOP, "more"),
-        (look.check_capacity(BENCH, ROPE, SAY), Verdict.PASS, "11.62 kN"),
-        (look.check_capacity(replace(BENCH, capacity_n=12e3), ROPE, SAY), Verdict.CAUTION, "cell"),
-        (look.check_capacity(replace(BENCH, capacity_n=11e3), ROPE, SAY), Verdict.STOP, "larger"),
-        (look.check_capacity(replace(BENCH, capacity_n=2e5), ROPE, SAY), Verdict.CAUTION, "10 %"),
-        (look.check_reading(BENCH, ROPE, 0.003), Verdict.PASS, "5000 counts"),
-        (look.check_reading(BENCH, ROPE, 0.15), Verdict.CAUTION, "missed"),
-        (look.check_reading(BENCH, ROPE, 0.9), Verdict.STOP, "slower"),
-        (look.check_reading(replace(BENCH, resolution_n=50), ROPE, 0.003), Verdict.CAUTION, "200"),
-        (look.check_energy(BENCH, ROPE), Verdict.PASS, "up to"),
-        (look.check_energy(replace(BENCH, guard_energy_j=1000), ROPE), Verdict.STOP, "1000 J"),
-        (look.check_energy(replace(BENCH, guard_energy_j=None), ROPE), Verdict.CAUTION, "names"),
-        (look.check_energy(replace(BENCH, keep_away=" "), ROPE), Verdict.STOP, "keep-away"),
-        (look.check_pin(0.040, 0.008), Verdict.PASS, "5.0"),
-        (look.check_pin(0.012, 0.008), Verdict.CAUTION, "1.5"),
-        (look.check_pin(0.006, 0.008), Verdict.STOP, "thicker"),
-        (look.check_tail(0.12, 0.08, 0.05, SAY), Verdict.PASS, "120 mm"),
-        (look.check_tail(0.07, 0.08, 0.03, SAY), Verdict.CAUTION, "longer"),
-        (look.check_tail(0.04, 0.02, 0.05, SAY), Verdict.STOP, "run out"),
-        (look.check_method(BENCH, "ramp", 9e3, SAY), Verdict.PASS, "ramp"),
-        (look.check_method(BENCH, "ring load", 9e3, SAY), Verdict.STOP, "cannot"),
-        (look.check_method(BENCH, "ramp", 26e3, SAY), Verdict.STOP, "26.00 kN"),
-        (look.check_dates(BENCH, "2026-03-01"), Verdict.PASS, "2026-12-31"),
-        (look.check_dates(BENCH, "2026-03-02"), Verdict.CAUTION, "emergency stop"),
-        (look.check_dates(BENCH, "2027-01-01"), Verdict.CAUTION, "calibrated"),
+        (look.check_stroke(BENCH, ROPE, SAY), CheckVerdict.PASS, "of 600 mm"),
+        (look.check_stroke(replace(BENCH, stroke_m=0.31), ROPE, SAY), CheckVerdict.CAUTION, "310"),
+        (look.check_stroke(replace(BENCH, stroke_m=0.2), ROPE, SAY), CheckVerdict.STOP, "Shorten"),
+        (look.check_stroke(replace(BENCH, stroke_m=0.02), ROPE, SAY), CheckVerdict.STOP, "more"),
+        (look.check_capacity(BENCH, ROPE, SAY), CheckVerdict.PASS, "11.62 kN"),
+        (
+            look.check_capacity(replace(BENCH, capacity_n=12e3), ROPE, SAY),
+            CheckVerdict.CAUTION,
+            "cell",
+        ),
+        (
+            look.check_capacity(replace(BENCH, capacity_n=11e3), ROPE, SAY),
+            CheckVerdict.STOP,
+            "larger",
+        ),
+        (
+            look.check_capacity(replace(BENCH, capacity_n=2e5), ROPE, SAY),
+            CheckVerdict.CAUTION,
+            "10 %",
+        ),
+        (look.check_reading(BENCH, ROPE, 0.003), CheckVerdict.PASS, "5000 counts"),
+        (look.check_reading(BENCH, ROPE, 0.15), CheckVerdict.CAUTION, "missed"),
+        (look.check_reading(BENCH, ROPE, 0.9), CheckVerdict.STOP, "slower"),
+        (
+            look.check_reading(replace(BENCH, resolution_n=50), ROPE, 0.003),
+            CheckVerdict.CAUTION,
+            "200",
+        ),
+        (look.check_energy(BENCH, ROPE), CheckVerdict.PASS, "up to"),
+        (look.check_energy(replace(BENCH, guard_energy_j=1000), ROPE), CheckVerdict.STOP, "1000 J"),
+        (
+            look.check_energy(replace(BENCH, guard_energy_j=None), ROPE),
+            CheckVerdict.CAUTION,
+            "names",
+        ),
+        (look.check_energy(replace(BENCH, keep_away=" "), ROPE), CheckVerdict.STOP, "keep-away"),
+        (look.check_pin(0.040, 0.008), CheckVerdict.PASS, "5.0"),
+        (look.check_pin(0.012, 0.008), CheckVerdict.CAUTION, "1.5"),
+        (look.check_pin(0.006, 0.008), CheckVerdict.STOP, "thicker"),
+        (look.check_tail(0.12, 0.08, 0.05, SAY), CheckVerdict.PASS, "120 mm"),
+        (look.check_tail(0.07, 0.08, 0.03, SAY), CheckVerdict.CAUTION, "longer"),
+        (look.check_tail(0.04, 0.02, 0.05, SAY), CheckVerdict.STOP, "run out"),
+        (look.check_method(BENCH, "ramp", 9e3, SAY), CheckVerdict.PASS, "ramp"),
+        (look.check_method(BENCH, "ring load", 9e3, SAY), CheckVerdict.STOP, "cannot"),
+        (look.check_method(BENCH, "ramp", 26e3, SAY), CheckVerdict.STOP, "26.00 kN"),
+        (look.check_dates(BENCH, "2026-03-01"), CheckVerdict.PASS, "2026-12-31"),
+        (look.check_dates(BENCH, "2026-03-02"), CheckVerdict.CAUTION, "emergency stop"),
+        (look.check_dates(BENCH, "2027-01-01"), CheckVerdict.CAUTION, "calibrated"),
     ],
-)  # fmt: skip
+)
 def test_a_check_says_pass_caution_or_stop_and_what_mends_it(check, verdict, words):
     assert check.verdict is verdict
     assert words in f"{check.number} {check.mend}"
-    assert bool(check.mend) is (verdict is not Verdict.PASS)
+    assert bool(check.mend) is (verdict is not CheckVerdict.PASS)
 
 
 def test_a_shortened_span_passes_the_stroke_check():
@@ -146,9 +166,9 @@ def test_a_shortened_span_passes_the_stroke_check():
 def test_no_check_speaks_of_a_safe_distance():
     said = [c.number + c.mend for c in (look.check_energy(BENCH, ROPE),)]
     assert not any("metre" in s or " m away" in s for s in said)
-    assert look.worst([]) is Verdict.PASS
+    assert look.worst([]) is CheckVerdict.PASS
     pin = [look.check_pin(0.04, 0.008), look.check_pin(0.012, 0.008)]
-    assert look.worst(pin) is Verdict.CAUTION
+    assert look.worst(pin) is CheckVerdict.CAUTION
 
 
 def candidates(sizes, fixtures=2):
@@ -209,10 +229,15 @@ def test_a_replacement_comes_at_a_random_later_place():
 
 
 def test_steps_are_learned_from_three_recorded_times_on():
-    found = learn({Step.TIE: [90.0, 100.0, 140.0], Step.PULL: [30.0, 31.0], Step.SET: [0.0] * 5})
-    assert (found[Step.TIE].seconds, found[Step.TIE].count) == (100.0, 3)
-    assert (found[Step.PULL].seconds, found[Step.PULL].count) == (DEFAULT_S[Step.PULL], 0)
-    assert found[Step.SET].count == 0
+    found = learn(
+        {WorkStep.TIE: [90.0, 100.0, 140.0], WorkStep.PULL: [30.0, 31.0], WorkStep.SET: [0.0] * 5}
+    )
+    assert (found[WorkStep.TIE].seconds, found[WorkStep.TIE].count) == (100.0, 3)
+    assert (found[WorkStep.PULL].seconds, found[WorkStep.PULL].count) == (
+        DEFAULT_S[WorkStep.PULL],
+        0,
+    )
+    assert found[WorkStep.SET].count == 0
     assert pull_seconds(0.3, 0.003) == pytest.approx(200.0)
 
 

@@ -12,7 +12,7 @@ from bruiser.core.errors import InputError
 from bruiser.core.planning.cord_on_host import CordSchool, Falls, cord_ranges
 from bruiser.core.planning.plausibility import expected_strength, known_materials, rating_is_odd
 from bruiser.core.records.cord_use import cord_use
-from bruiser.core.records.stock import Hank, HankKind, Move, Stock, StockEntry, longest_first
+from bruiser.core.records.stock import Hank, HankKind, Stock, StockEntry, StockMove, longest_first
 from bruiser.core.statistics.posterior import BASELINE_PRIOR, SpreadPrior, typical_value
 from bruiser.core.units import UnitChoice, parse_quantity, parse_share
 from tests.core.samples import sample
@@ -34,11 +34,11 @@ def test_a_ledger_adds_up():
     stock = Stock(
         HANKS,
         (
-            entry(1, "a", Move.RECEIVED, 10.0),
-            entry(2, "b", Move.RECEIVED, 12.0),
-            entry(3, "b", Move.CUT, -2.5, "s1"),
-            entry(4, "b", Move.CUT, -1.25, "s2"),
-            entry(5, "b", Move.UNDONE, 1.25, "s2"),
+            entry(1, "a", StockMove.RECEIVED, 10.0),
+            entry(2, "b", StockMove.RECEIVED, 12.0),
+            entry(3, "b", StockMove.CUT, -2.5, "s1"),
+            entry(4, "b", StockMove.CUT, -1.25, "s2"),
+            entry(5, "b", StockMove.UNDONE, 1.25, "s2"),
         ),
     )
     assert stock.left_m("b") == 9.5
@@ -52,9 +52,9 @@ def test_a_ledger_adds_up():
 
 @given(st.lists(st.floats(0.001, 3.0), max_size=40))
 def test_cutting_and_undoing_everything_leaves_the_length_received(cuts):
-    lines = [entry(0, "a", Move.RECEIVED, 200.0)]
-    lines += [entry(n, "a", Move.CUT, -c) for n, c in enumerate(cuts)]
-    lines += [entry(n, "a", Move.UNDONE, c) for n, c in enumerate(cuts)]
+    lines = [entry(0, "a", StockMove.RECEIVED, 200.0)]
+    lines += [entry(n, "a", StockMove.CUT, -c) for n, c in enumerate(cuts)]
+    lines += [entry(n, "a", StockMove.UNDONE, c) for n, c in enumerate(cuts)]
     assert Stock(HANKS, tuple(lines)).left_m("a") == pytest.approx(200.0, abs=1e-4)
 
 

@@ -12,7 +12,7 @@ from bruiser.core.records.methods import METHOD_LIST, MethodPlan
 from bruiser.core.records.outcomes import Says, evidence, possible_findings
 from bruiser.core.records.programme import (
     SNATCH_RATE,
-    Move,
+    ActKind,
     programme,
     runs_latched,
 )
@@ -29,7 +29,7 @@ def plan(key, **values):
 
 def test_every_method_has_a_programme_and_no_two_kinds_are_the_same_label():
     made = {m.key: programme(MethodPlan(m.key), N) for m in METHOD_LIST}
-    ramps = {k for k, acts in made.items() if [a.move for a in acts] == [Move.PULL]}
+    ramps = {k for k, acts in made.items() if [a.move for a in acts] == [ActKind.PULL]}
     assert ramps == {
         "straight pull", "ramp to failure", "ring load", "cross and reverse", "over an edge",
         "on a host", "stopper through a plate",
@@ -38,16 +38,18 @@ def test_every_method_has_a_programme_and_no_two_kinds_are_the_same_label():
     for key in made:
         to_failure = MethodPlan(key).method.to_failure
         assert (
-            to_failure or not runs_latched(MethodPlan(key)) or made[key][-1].move is not Move.PULL
+            to_failure
+            or not runs_latched(MethodPlan(key))
+            or made[key][-1].move is not ActKind.PULL
         )
 
 
 def test_a_stepped_load_climbs_holds_slacks_and_asks_at_every_step():
     acts = programme(plan("stepped load", first=0.2, step=0.1, last=0.4, hold=7.0), N)
-    assert [a.move for a in acts] == [Move.TO_LOAD, Move.HOLD, Move.SLACK, Move.ASK] * 3
-    assert [a.load_n for a in acts if a.move is Move.TO_LOAD] == pytest.approx([2e3, 3e3, 4e3])
-    assert {a.seconds for a in acts if a.move is Move.HOLD} == {7.0}
-    assert all(a.approach and a.takes is Takes.UNTYING for a in acts if a.move is Move.ASK)
+    assert [a.move for a in acts] == [ActKind.TO_LOAD, ActKind.HOLD, ActKind.SLACK, ActKind.ASK] * 3
+    assert [a.load_n for a in acts if a.move is ActKind.TO_LOAD] == pytest.approx([2e3, 3e3, 4e3])
+    assert {a.seconds for a in acts if a.move is ActKind.HOLD} == {7.0}
+    assert all(a.approach and a.takes is Takes.UNTYING for a in acts if a.move is ActKind.ASK)
     assert [(a.number, a.of) for a in acts[::4]] == [(1, 3), (2, 3), (3, 3)]
 
 
@@ -58,7 +60,7 @@ def test_cycles_go_up_and_down_and_snatches_are_fast():
     shakes = programme(plan("slack and snatch", high=0.1, count=3), N)
     snatches = [a for a in shakes if a.takes is Takes.SHAKE]
     assert {a.rate for a in snatches} == {SNATCH_RATE}
-    assert [a.move for a in shakes[1:]] == [Move.SLACK, Move.TO_LOAD] * 3
+    assert [a.move for a in shakes[1:]] == [ActKind.SLACK, ActKind.TO_LOAD] * 3
 
 
 def test_levels_without_a_strength_are_refused_and_ramps_are_not():

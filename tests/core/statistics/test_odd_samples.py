@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bruiser.core.rating.evidence import GroupData
-from bruiser.core.rating.report import make_report
+from bruiser.core.performance.evidence import GroupData
+from bruiser.core.performance.report import make_report
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.strength import OutcomeCounts
 

@@ -113,7 +113,7 @@ def test_a_technician_who_differs_is_named():
 
 def test_the_four_schools_stand_side_by_side_with_their_sums():
     factor = DesignFactor(5.0, "local code, table 3")
-    found = working_loads(factor, rating_n=10_000, efficiency=0.7, floor_n=5_500, events=6)
+    found = working_loads(factor, rated_n=10_000, efficiency=0.7, floor_n=5_500, events=6)
     loads = {row.school: row.load_n for row in found.schools}
     assert loads == pytest.approx(
         {
@@ -125,9 +125,9 @@ def test_the_four_schools_stand_side_by_side_with_their_sums():
     )
     assert found.default.school is School.FLOOR
     assert all("local code, table 3" in row.steps[1] for row in found.schools)
-    few = working_loads(factor, rating_n=10_000, efficiency=0.7, floor_n=5_500, events=4)
+    few = working_loads(factor, rated_n=10_000, efficiency=0.7, floor_n=5_500, events=4)
     assert few.default.school is School.THIRD
-    unrated = working_loads(factor, rating_n=None, efficiency=0.7, floor_n=None, events=9)
+    unrated = working_loads(factor, rated_n=None, efficiency=0.7, floor_n=None, events=9)
     assert unrated.default is None
     assert unrated.schools[0].steps == ("no rated strength entered",)
 

@@ -6,8 +6,8 @@ from scipy import stats
 from validation import statistics as v
 from validation.run import limits
 
-from bruiser.core.rating.efficiency import Case
-from bruiser.core.rating.rate import rate_groups
+from bruiser.core.performance.efficiency import Case
+from bruiser.core.performance.knot_strength import measure_groups
 from bruiser.core.statistics.censored import fit
 from bruiser.core.statistics.strength import OutcomeCounts
 from tests.core.samples import Sample, sample
@@ -76,7 +76,7 @@ def test_every_group_of_many_is_rated_whole():
         )
         for k in range(100)
     ]
-    for rated in rate_groups(cases):
+    for rated in measure_groups(cases):
         assert rated.efficiency.interval
         assert rated.efficiency.prior_free
         assert rated.tolerance

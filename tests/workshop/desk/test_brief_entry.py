@@ -3,7 +3,7 @@
 import pytest
 
 from bruiser.core.choice.criteria import Measure
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.records import Knot
 from bruiser.workshop.desk import brief_entry
 from bruiser.workshop.desk.knot_commands import AddKnot

@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from bruiser.core.errors import Refused
-from bruiser.core.records.stock import HankKind, Move
+from bruiser.core.records.stock import HankKind, StockMove
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.desk import lot_entry
 from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
@@ -204,7 +204,7 @@ def test_cutting_takes_from_the_hank_and_undo_gives_back(stocked):
     stocked.redo()
     assert read_logbook(stocked).stock.left_m(HANK.id) == pytest.approx(20.0 - length)
     moves = [e.move for e in read_logbook(stocked).stock.entries]
-    assert moves == [Move.RECEIVED, Move.CUT]
+    assert moves == [StockMove.RECEIVED, StockMove.CUT]
 
 
 def test_a_hank_that_is_too_short_is_refused_and_says_by_how_much(stocked):
@@ -216,7 +216,7 @@ def test_a_rest_below_the_offcut_minimum_is_written_off(stocked):
     lot_entry.cut(stocked, "s1", HANK.id, 19.7)
     after = read_logbook(stocked).stock
     assert after.left_m(HANK.id) == 0
-    assert after.entries[-1].move is Move.WASTE
+    assert after.entries[-1].move is StockMove.WASTE
     stocked.undo()
     assert read_logbook(stocked).stock.left_m(HANK.id) == pytest.approx(20.0)
 

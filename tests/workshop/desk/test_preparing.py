@@ -9,7 +9,7 @@ from PIL import Image
 from bruiser.app.build_demo import pull_specimen
 from bruiser.core.errors import InputError, Refused
 from bruiser.core.records.layouts import End
-from bruiser.core.records.preparation import Hands, PrepStep, Verdict
+from bruiser.core.records.preparation import Hands, PrepStep, TyingVerdict
 from bruiser.core.records.records import Gave, JamLevel
 from bruiser.core.units import UnitChoice
 from bruiser.formats.photo import LARGEST_PX, take_in
@@ -108,7 +108,7 @@ def test_a_trial_keeps_seconds_attempts_hands_and_a_blind_verdict(workshop):
     _, entry = first(workshop)
     good = {
         "seconds": "24 s", "attempts": "2", "wrong": "1", "hands": Hands.GLOVES.value,
-        "inspector": "OQ", "named": "bowline", "verdict": Verdict.RIGHT.value,
+        "inspector": "OQ", "named": "bowline", "verdict": TyingVerdict.RIGHT.value,
     }  # fmt: skip
     for change, field in (
         ({"seconds": ""}, "seconds"),
@@ -121,7 +121,11 @@ def test_a_trial_keeps_seconds_attempts_hands_and_a_blind_verdict(workshop):
     assert preparing.keep_trial(workshop, entry, good, "TV") == {}
     trial = again(workshop, entry).steps[PrepStep.TRIAL].trial
     assert (trial.seconds, trial.attempts, trial.wrong) == (24.0, 2, 1)
-    assert (trial.hands, trial.verdict, trial.named) == (Hands.GLOVES, Verdict.RIGHT, "bowline")
+    assert (trial.hands, trial.verdict, trial.named) == (
+        Hands.GLOVES,
+        TyingVerdict.RIGHT,
+        "bowline",
+    )
 
 
 def test_the_conditioning_clock_runs_from_waiting_to_too_old(workshop):

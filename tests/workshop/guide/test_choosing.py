@@ -10,9 +10,9 @@ from bruiser.core.choice.nearest import Cordage
 from bruiser.core.choice.ranking import DRAWS
 from bruiser.core.choice.rating import Missing, Rating, RatingLimits
 from bruiser.core.choice.use_profile import shipped_profiles
-from bruiser.core.rating.jamming import fit_jams, jam_load
-from bruiser.core.rating.security import SecurityLimits
-from bruiser.core.rating.uncertain import interval_of, opening
+from bruiser.core.performance.jamming import fit_jams, jam_load
+from bruiser.core.performance.security import SecurityLimits
+from bruiser.core.performance.uncertain import interval_of, opening
 from bruiser.core.records.preparation import Hands
 from bruiser.workshop.guide.choosing import Shelf, choose, lots_tested, near_lots, rate_for
 from bruiser.workshop.guide.rating_knots import Conditions, came_out_of

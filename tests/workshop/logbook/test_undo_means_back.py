@@ -18,7 +18,7 @@ from bruiser.core.choice.rating import RatingLimits
 from bruiser.core.choice.use_profile import shipped_profiles
 from bruiser.core.errors import BruiserError, Refused
 from bruiser.core.json_records import write_record
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.bench_book import BenchRecord, Fixture, LoadCheck, RoomDay
 from bruiser.core.records.cord_use import CordReading
 from bruiser.core.records.layouts import End
@@ -33,7 +33,7 @@ from bruiser.core.records.records import (
     Lot,
     TailDraw,
 )
-from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.core.trace import TraceSettings
 from bruiser.store import campaigns
 from bruiser.store.briefs import OwnStructure
@@ -138,7 +138,11 @@ class Deeds:
             kind=HankKind.HANK,
         )
         entry = StockEntry(
-            id=self.new(), hank_id=hank.id, made_at=self.w.now(), move=Move.RECEIVED, change_m=30.0
+            id=self.new(),
+            hank_id=hank.id,
+            made_at=self.w.now(),
+            move=StockMove.RECEIVED,
+            change_m=30.0,
         )
         return lots.ReceiveHank(hank, entry)
 
@@ -156,7 +160,7 @@ class Deeds:
             id=self.new(),
             hank_id=hank.id,
             made_at=self.w.now(),
-            move=Move.CUT,
+            move=StockMove.CUT,
             change_m=-length,
             specimen_id=entry.specimen.id,
         )
@@ -165,7 +169,9 @@ class Deeds:
         )
 
     def put_back_offcut(self):
-        cut = self.pick(e for e in self.j.stock.entries if e.move is Move.CUT and e.specimen_id)
+        cut = self.pick(
+            e for e in self.j.stock.entries if e.move is StockMove.CUT and e.specimen_id
+        )
         if cut is None:
             return None
         lot = next(h.lot_id for h in self.j.stock.hanks if h.id == cut.hank_id)
@@ -174,7 +180,7 @@ class Deeds:
             id=self.new(),
             hank_id=hank.id,
             made_at=self.w.now(),
-            move=Move.PUT_BACK,
+            move=StockMove.PUT_BACK,
             change_m=-cut.change_m,
             specimen_id=cut.specimen_id,
         )

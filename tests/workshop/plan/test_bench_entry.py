@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.planning.bench_checks import Say, Verdict
+from bruiser.core.planning.bench_checks import CheckVerdict, Say
 from bruiser.core.planning.safety import upper_break_n
 from bruiser.core.records.records import Role
 from bruiser.workshop.logbook.entries import read_logbook
@@ -146,14 +146,14 @@ def test_no_knot_is_expected_above_the_plain_rope_however_it_scatters(workshop):
 @pytest.mark.parametrize(
     ("changes", "name", "verdict"),
     [
-        ({}, "Stroke", Verdict.PASS),
-        ({"stroke": "100 mm"}, "Stroke", Verdict.STOP),
-        ({"capacity": "9 kN"}, "Load cell", Verdict.STOP),
-        ({"rate": "3000 mm/s"}, "Resolution and rate", Verdict.STOP),
-        ({"keep_away": ""}, "Stored energy", Verdict.STOP),
-        ({"guard_energy": ""}, "Stored energy", Verdict.CAUTION),
-        ({"guard_energy": "10"}, "Stored energy", Verdict.STOP),
-        ({"calibration_due": "2026-01-31"}, "Bench book", Verdict.CAUTION),
+        ({}, "Stroke", CheckVerdict.PASS),
+        ({"stroke": "100 mm"}, "Stroke", CheckVerdict.STOP),
+        ({"capacity": "9 kN"}, "Load cell", CheckVerdict.STOP),
+        ({"rate": "3000 mm/s"}, "Resolution and rate", CheckVerdict.STOP),
+        ({"keep_away": ""}, "Stored energy", CheckVerdict.STOP),
+        ({"guard_energy": ""}, "Stored energy", CheckVerdict.CAUTION),
+        ({"guard_energy": "10"}, "Stored energy", CheckVerdict.STOP),
+        ({"calibration_due": "2026-01-31"}, "Bench book", CheckVerdict.CAUTION),
     ],
 )
 def test_a_planned_specimen_is_checked_on_the_bench(stocked, changes, name, verdict):

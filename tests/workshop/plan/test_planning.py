@@ -6,9 +6,9 @@ from datetime import datetime
 import pytest
 
 from bruiser.core.errors import Refused
-from bruiser.core.planning.bench_time import Step, learn
+from bruiser.core.planning.bench_time import WorkStep, learn
 from bruiser.core.records.records import Knot, Role
-from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.desk.lot_commands import AddLot, ReceiveHank
@@ -49,7 +49,7 @@ def draft(**changes):
 def receive(workshop, label, length, lot_id="l1"):
     hank = Hank(id=f"h-{label}", lot_id=lot_id, label=label, kind=HankKind.HANK)
     entry = StockEntry(
-        id=f"e-{label}", hank_id=hank.id, made_at="t", move=Move.RECEIVED, change_m=length
+        id=f"e-{label}", hank_id=hank.id, made_at="t", move=StockMove.RECEIVED, change_m=length
     )
     workshop.do(ReceiveHank(hank, entry))
 
@@ -139,8 +139,8 @@ def test_the_cost_of_a_plan_by_hand(ready):
 def test_recorded_times_teach_the_plan(workshop):
     logbook = read_logbook(workshop)
     times = learn(planning.recorded_times(logbook))
-    assert times[Step.PULL].count > 100
-    assert times[Step.TIE].count == 0
+    assert times[WorkStep.PULL].count > 100
+    assert times[WorkStep.TIE].count == 0
     lot = next(x for x in logbook.lots if x.name == "R8")
     found = planning.outlook(
         logbook, PlanDraft(lot_ids=(lot.id,), knot_ids=(logbook.knots[0].id,)), BEGIN

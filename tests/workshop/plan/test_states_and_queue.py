@@ -10,7 +10,7 @@ from bruiser.core.records.bench_book import BenchRecord, Fixture
 from bruiser.core.records.methods import METHODS, MethodPlan
 from bruiser.core.records.preparation import PrepStep
 from bruiser.core.records.records import Gave, Knot, Lot, Pull, PullEnd, Role
-from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.store import pulls
 from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
 from bruiser.workshop.desk.knot_commands import AddKnot
@@ -68,7 +68,9 @@ def received(label, lot_id):
     hank = Hank(id=label, lot_id=lot_id, label=label, kind=HankKind.HANK)
     return ReceiveHank(
         hank,
-        StockEntry(id=f"e-{label}", hank_id=label, made_at="t", move=Move.RECEIVED, change_m=60.0),
+        StockEntry(
+            id=f"e-{label}", hank_id=label, made_at="t", move=StockMove.RECEIVED, change_m=60.0
+        ),
     )
 
 

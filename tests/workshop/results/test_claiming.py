@@ -6,12 +6,12 @@ import pytest
 
 from bruiser.core.choice.brief import Brief, Claim
 from bruiser.core.memory import Memory
-from bruiser.core.rating.claims import ClaimKind, Verdict
+from bruiser.core.performance.claims import ClaimKind, ClaimVerdict
 from bruiser.core.records.records import CROSSED, DRESSED, Exclusion, Gave, JamLevel
 from bruiser.workshop.results.claiming import judge_claims
 from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.lot_results import all_results
-from bruiser.workshop.results.overview import Asked, Filters, overview
+from bruiser.workshop.results.overview import Filters, SheetQuery, overview
 from tests.build import Situation
 
 EIGHT, BOWLINE, SHEET, PRUSIK = ("figure-eight-loop", "bowline", "sheet-bend", "prusik")
@@ -67,37 +67,61 @@ def judge(made):
 @pytest.mark.parametrize(
     ("kind", "knot", "lot", "more", "verdict"),
     [
-        (ClaimKind.KEEPS_AT_LEAST, BOWLINE, CORD, {"share": 0.6}, Verdict.SUPPORTED),
-        (ClaimKind.KEEPS_AT_LEAST, BOWLINE, CORD, {"share": 0.8}, Verdict.CONTRADICTED),
-        (ClaimKind.KEEPS_AT_LEAST, BOWLINE, CORD, {"share": 0.69}, Verdict.UNDECIDED),
-        (ClaimKind.DOES_NOT_WEAKEN, BOWLINE, CORD, {"share": 0.1}, Verdict.CONTRADICTED),
-        (ClaimKind.DOES_NOT_WEAKEN, BOWLINE, CORD, {"share": 0.5}, Verdict.SUPPORTED),
-        (ClaimKind.STRONGER_BY, EIGHT, CORD, {"share": 0.2, "other": SHEET}, Verdict.SUPPORTED),
+        (ClaimKind.KEEPS_AT_LEAST, BOWLINE, CORD, {"share": 0.6}, ClaimVerdict.SUPPORTED),
+        (ClaimKind.KEEPS_AT_LEAST, BOWLINE, CORD, {"share": 0.8}, ClaimVerdict.CONTRADICTED),
+        (ClaimKind.KEEPS_AT_LEAST, BOWLINE, CORD, {"share": 0.69}, ClaimVerdict.UNDECIDED),
+        (ClaimKind.DOES_NOT_WEAKEN, BOWLINE, CORD, {"share": 0.1}, ClaimVerdict.CONTRADICTED),
+        (ClaimKind.DOES_NOT_WEAKEN, BOWLINE, CORD, {"share": 0.5}, ClaimVerdict.SUPPORTED),
+        (
+            ClaimKind.STRONGER_BY,
+            EIGHT,
+            CORD,
+            {"share": 0.2, "other": SHEET},
+            ClaimVerdict.SUPPORTED,
+        ),
         (
             ClaimKind.STRONGER_BY,
             SHEET,
             CORD,
             {"share": 0.0, "other": BOWLINE},
-            Verdict.CONTRADICTED,
+            ClaimVerdict.CONTRADICTED,
         ),
-        (ClaimKind.STRONGER_BY, EIGHT, CORD, {"share": 0.05, "other": BOWLINE}, Verdict.UNDECIDED),
-        (ClaimKind.NEVER_COMES_OUT, SHEET, CORD, {}, Verdict.CONTRADICTED),
-        (ClaimKind.NEVER_COMES_OUT, BOWLINE, CORD, {}, Verdict.UNDECIDED),
-        (ClaimKind.NEVER_JAMS_BELOW, EIGHT, THIN, {"share": 0.9}, Verdict.CONTRADICTED),
-        (ClaimKind.NEVER_JAMS_BELOW, BOWLINE, CORD, {"share": 0.5}, Verdict.UNDECIDED),
-        (ClaimKind.CHANGES_LESS_THAN, EIGHT, CORD, {"share": 0.2}, Verdict.SUPPORTED),
-        (ClaimKind.CHANGES_LESS_THAN, EIGHT, CORD, {"share": 0.001}, Verdict.CONTRADICTED),
-        (ClaimKind.WRAPS_HOLD, PRUSIK, CORD, {"wraps": 3, "load_n": 3_000.0}, Verdict.SUPPORTED),
-        (ClaimKind.WRAPS_HOLD, PRUSIK, CORD, {"wraps": 1, "load_n": 9_000.0}, Verdict.CONTRADICTED),
+        (
+            ClaimKind.STRONGER_BY,
+            EIGHT,
+            CORD,
+            {"share": 0.05, "other": BOWLINE},
+            ClaimVerdict.UNDECIDED,
+        ),
+        (ClaimKind.NEVER_COMES_OUT, SHEET, CORD, {}, ClaimVerdict.CONTRADICTED),
+        (ClaimKind.NEVER_COMES_OUT, BOWLINE, CORD, {}, ClaimVerdict.UNDECIDED),
+        (ClaimKind.NEVER_JAMS_BELOW, EIGHT, THIN, {"share": 0.9}, ClaimVerdict.CONTRADICTED),
+        (ClaimKind.NEVER_JAMS_BELOW, BOWLINE, CORD, {"share": 0.5}, ClaimVerdict.UNDECIDED),
+        (ClaimKind.CHANGES_LESS_THAN, EIGHT, CORD, {"share": 0.2}, ClaimVerdict.SUPPORTED),
+        (ClaimKind.CHANGES_LESS_THAN, EIGHT, CORD, {"share": 0.001}, ClaimVerdict.CONTRADICTED),
+        (
+            ClaimKind.WRAPS_HOLD,
+            PRUSIK,
+            CORD,
+            {"wraps": 3, "load_n": 3_000.0},
+            ClaimVerdict.SUPPORTED,
+        ),
+        (
+            ClaimKind.WRAPS_HOLD,
+            PRUSIK,
+            CORD,
+            {"wraps": 1, "load_n": 9_000.0},
+            ClaimVerdict.CONTRADICTED,
+        ),
     ],
-)  # fmt: skip
+)
 def test_every_pattern_is_judged(judge, kind, knot, lot, more, verdict):
     (found,) = judge(kind, knot, lot, **more)
     judgement = found.judgement
     assert judgement.verdict is verdict
     assert judgement.pulls > 0
     assert judgement.pull_ids
-    if verdict is not Verdict.UNDECIDED:
+    if verdict is not ClaimVerdict.UNDECIDED:
         assert judgement.more_pulls == 0
 
 
@@ -129,7 +153,7 @@ def test_where_nothing_can_be_said_it_says_why(judge, kind, knot, lot, more, why
     assert why in found.why
 
 
-ASKED = Asked(sheet="strength", lot_ids=(CORD,))
+ASKED = SheetQuery(sheet="strength", lot_ids=(CORD,))
 
 
 def test_filters_take_groups_and_pulls_away_and_letters_follow(made):

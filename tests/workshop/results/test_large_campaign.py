@@ -9,7 +9,7 @@ from bruiser.core.memory import Memory
 from bruiser.core.progress import Cancelled
 from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.lot_results import all_results
-from bruiser.workshop.results.overview import Asked, overview
+from bruiser.workshop.results.overview import SheetQuery, overview
 
 
 @pytest.fixture(scope="module")
@@ -58,10 +58,10 @@ def test_stopping_leaves_what_was_done_for_the_next_time(small):
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        overview(small, Asked(sheet="strength", lot_ids=("lot0",)), memory, stop)
+        overview(small, SheetQuery(sheet="strength", lot_ids=("lot0",)), memory, stop)
     kept = memory.computed
     assert kept >= 12
-    overview(small, Asked(sheet="strength", lot_ids=("lot0",)), memory)
+    overview(small, SheetQuery(sheet="strength", lot_ids=("lot0",)), memory)
     assert memory.computed == 96
 
 

@@ -28,7 +28,7 @@ from bruiser.workshop.results.jam_results import jam_row
 from bruiser.workshop.results.judging import judge_lot
 from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import lot_results
-from bruiser.workshop.results.overview import Asked, overview
+from bruiser.workshop.results.overview import SLIPPING, SheetQuery, overview
 from bruiser.workshop.results.slipping import slip_row
 
 
@@ -49,7 +49,9 @@ def test_a_list_that_only_says_let_go_is_in_the_guide():
 
 def slips(workshop, lot_id, memory, **more):
     logbook = read_logbook(workshop)
-    return overview(logbook, Asked(sheet="slip", lot_ids=(lot_id,), **more), memory).slip
+    return overview(
+        logbook, SheetQuery(sheet="slip", work=SLIPPING, lot_ids=(lot_id,), **more), memory
+    ).slip
 
 
 def test_a_corrected_diameter_changes_what_security_says_at_once(workshop):

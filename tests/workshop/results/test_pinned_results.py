@@ -11,7 +11,7 @@ from pathlib import Path
 
 import pytest
 
-from bruiser.core.rating.efficiency import Against
+from bruiser.core.performance.efficiency import Against
 from bruiser.workshop.logbook.entries import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.results.claiming import judge_claims

@@ -7,11 +7,11 @@ import numpy as np
 import pytest
 
 from bruiser.core.choice.brief import Claim
-from bruiser.core.rating.claims import ClaimKind, judge_interval
-from bruiser.core.rating.jamming import JamResult
-from bruiser.core.rating.slip import TailSeen
-from bruiser.core.rating.tying import rate_tying
-from bruiser.core.records.preparation import Hands, TyingTrial, Verdict
+from bruiser.core.performance.claims import ClaimKind, judge_interval
+from bruiser.core.performance.jamming import JamResult
+from bruiser.core.performance.slip import TailSeen
+from bruiser.core.performance.tying import measure_tying
+from bruiser.core.records.preparation import Hands, TyingTrial, TyingVerdict
 from bruiser.core.records.records import JamLevel, Knot, Lot
 from bruiser.core.statistics.drift import Drift, TechnicianDrift
 from bruiser.core.statistics.strength import Interval
@@ -116,7 +116,7 @@ def test_a_shorter_tail_would_have_run_out(gathered, results):
         TailSeen(pull_id="p", load_n=1.0, draw_m=0.07, given_m=0.10, ran_out=False),
         TailSeen(pull_id="q", load_n=1.0, draw_m=0.02, given_m=0.10, ran_out=False),
     )
-    from bruiser.core.rating.slip import tail_use
+    from bruiser.core.performance.slip import tail_use
 
     made = replace(row, tails=tight, slip=replace(row.slip, tails=tail_use(list(tight))))
     assert say_tails(made, UNITS).startswith("With 35 mm less tail 1 more knot")
@@ -219,19 +219,26 @@ def test_wraps_on_one_number_are_refused(logbook):
 
 def test_tying_is_said_by_hands_and_by_what_the_inspector_saw():
     quick = [("a", TyingTrial(seconds=20)), ("b", TyingTrial(seconds=25))]
-    said = say_tying("Bowline", rate_tying(quick, "bowline"))
+    said = say_tying("Bowline", measure_tying(quick, "bowline"))
     assert "bare hands: 2 trials, typically 22 s" in said
     assert "Nobody has judged one" in said
     cold = TyingTrial(
-        seconds=90, attempts=2, wrong=1, hands=Hands.COLD, verdict=Verdict.RIGHT, named="sheet-bend"
+        seconds=90,
+        attempts=2,
+        wrong=1,
+        hands=Hands.COLD,
+        verdict=TyingVerdict.RIGHT,
+        named="sheet-bend",
     )
-    wrong = TyingTrial(seconds=80, attempts=1, wrong=0, hands=Hands.COLD, verdict=Verdict.WRONG)
-    said = say_tying("Bowline", rate_tying([("a", cold), ("b", wrong)], "bowline"))
+    wrong = TyingTrial(
+        seconds=80, attempts=1, wrong=0, hands=Hands.COLD, verdict=TyingVerdict.WRONG
+    )
+    said = say_tying("Bowline", measure_tying([("a", cold), ("b", wrong)], "bowline"))
     assert "1 wrong tie on the way" in said
     assert "Of 2 judged blind 0 were known" in said
     assert "1 were seen to be tied wrong" in said
     assert "1 were taken for another knot" in said
-    assert "No tying trial" in say_tying("Bowline", rate_tying([], "bowline"))
+    assert "No tying trial" in say_tying("Bowline", measure_tying([], "bowline"))
 
 
 def test_comparisons_are_told_apart_or_not(results):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bruiser.core.choice.criteria import Measure, PassCriterion
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -43,7 +43,7 @@ class PassCriterion:
 
 
 @dataclass(frozen=True)
-class Reading:
+class Observed:
     """One specimen's value; `floor_only` means the true value is at least this."""
 
     pull_id: str
@@ -62,7 +62,7 @@ class CriterionResult:
     cannot_say: tuple[str, ...]
 
 
-def judge_criterion(criterion: PassCriterion, readings: list[Reading]) -> CriterionResult:
+def judge_criterion(criterion: PassCriterion, readings: list[Observed]) -> CriterionResult:
     """Judge a criterion on the first `of` readings, in the order pulled.
 
     A floor below the threshold cannot say that the specimen failed; nor can a floor say that a

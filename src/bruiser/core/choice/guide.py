@@ -11,7 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from bruiser.core.choice.rating import Bands, Rating
-from bruiser.core.rating.security import SecurityLimits
+from bruiser.core.performance.security import SecurityLimits
 from bruiser.core.records.records import Outcome
 
 FORMAT = "bruiser-guide-1"

@@ -9,7 +9,7 @@ import numpy as np
 
 from bruiser.core.choice.rating import SCALES, Rating
 from bruiser.core.errors import InputError
-from bruiser.core.rating.uncertain import interval_of
+from bruiser.core.performance.uncertain import interval_of
 from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.compare import letters_of
 from bruiser.core.statistics.strength import Interval

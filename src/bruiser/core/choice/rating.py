@@ -9,7 +9,7 @@ from enum import StrEnum
 from itertools import pairwise
 
 from bruiser.core.errors import InputError
-from bruiser.core.rating.security import SecurityLimits
+from bruiser.core.performance.security import SecurityLimits
 from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.strength import Interval
 

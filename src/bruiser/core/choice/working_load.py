@@ -58,7 +58,7 @@ def _newton(load_n: float) -> str:
 def working_loads(
     factor: DesignFactor,
     *,
-    rating_n: float | None,
+    rated_n: float | None,
     efficiency: float | None,
     floor_n: float | None,
     events: int,
@@ -71,7 +71,7 @@ def working_loads(
     ----------
     factor : DesignFactor
         The user's entry.
-    rating_n : float or None
+    rated_n : float or None
         Rated strength of the cordage.
     efficiency : float or None
         Measured typical share.
@@ -99,9 +99,9 @@ def working_loads(
         return WorkingLoad(school, load, (f"{first} = {say(base)}", f"{over} = {say(load)}"))
 
     rated = "no rated strength entered"
-    known = rating_n is not None
-    rating = rating_n or 0.0
-    typical = None if rating_n is None or efficiency is None else rating_n * efficiency
+    known = rated_n is not None
+    rating = rated_n or 0.0
+    typical = None if rated_n is None or efficiency is None else rated_n * efficiency
     lack = rated if not known else "no efficiency measured"
     rows = (
         answer(School.HALVE, rating / 2 if known else None, f"{say(rating)} × 1/2", rated),

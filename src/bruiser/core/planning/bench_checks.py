@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
-from bruiser.core.planning.safety import Specimen, needed_stroke_m, stored_energy, upper_break_n
+from bruiser.core.planning.safety import LoadedSpan, needed_stroke_m, stored_energy, upper_break_n
 
 PIN_FLOOR_D = 4.0
 RANGE_LOW, RANGE_HIGH = 0.10, 0.90
@@ -15,7 +15,7 @@ COUNTS_AT_BREAK = 500
 DROP_S = 0.02
 
 
-class Verdict(StrEnum):
+class CheckVerdict(StrEnum):
     """What a check says."""
 
     PASS = "pass"
@@ -24,11 +24,11 @@ class Verdict(StrEnum):
 
 
 @dataclass(frozen=True, kw_only=True)
-class Check:
+class BenchCheck:
     """One check: what it looked at, the number that decides, and what would mend it."""
 
     name: str
-    verdict: Verdict
+    verdict: CheckVerdict
     number: str
     mend: str = ""
 
@@ -65,7 +65,7 @@ class Say:
     length: Callable[[float], str]
 
 
-def check_stroke(bench: BenchLimits, specimen: Specimen, say: Say) -> Check:
+def check_stroke(bench: BenchLimits, specimen: LoadedSpan, say: Say) -> BenchCheck:
     """Stretch to the upper break, seating and draw against the stroke."""
     needed = needed_stroke_m(specimen, bench.compliance_m_per_n)
     number = f"needs {say.length(needed)} of {say.length(bench.stroke_m)}"
@@ -76,18 +76,18 @@ def check_stroke(bench: BenchLimits, specimen: Specimen, say: Say) -> Check:
         mend = f"Shorten the span by {say.length(shorter)}, or re-grip part way."
         if shorter >= specimen.free_length_m:
             mend = "Use a bench with more stroke."
-        return Check(name="Stroke", verdict=Verdict.STOP, number=number, mend=mend)
+        return BenchCheck(name="Stroke", verdict=CheckVerdict.STOP, number=number, mend=mend)
     if needed > 0.9 * bench.stroke_m:
-        return Check(
+        return BenchCheck(
             name="Stroke",
-            verdict=Verdict.CAUTION,
+            verdict=CheckVerdict.CAUTION,
             number=number,
             mend="Start with the crosshead fully back.",
         )
-    return Check(name="Stroke", verdict=Verdict.PASS, number=number)
+    return BenchCheck(name="Stroke", verdict=CheckVerdict.PASS, number=number)
 
 
-def check_capacity(bench: BenchLimits, specimen: Specimen, say: Say) -> Check:
+def check_capacity(bench: BenchLimits, specimen: LoadedSpan, say: Say) -> BenchCheck:
     """Upper break against the load cell, and the expected one against 10 to 90 % of its range."""
     high = upper_break_n(specimen.break_n, specimen.break_cv)
     share = specimen.break_n / bench.capacity_n
@@ -96,27 +96,27 @@ def check_capacity(bench: BenchLimits, specimen: Specimen, say: Say) -> Check:
         f"of {say.force(bench.capacity_n)}"
     )
     if high > bench.capacity_n:
-        return Check(
-            name="Load cell", verdict=Verdict.STOP, number=number, mend="Mount a larger cell."
+        return BenchCheck(
+            name="Load cell", verdict=CheckVerdict.STOP, number=number, mend="Mount a larger cell."
         )
     if high > RANGE_HIGH * bench.capacity_n:
-        return Check(
+        return BenchCheck(
             name="Load cell",
-            verdict=Verdict.CAUTION,
+            verdict=CheckVerdict.CAUTION,
             number=number,
             mend="Mount a larger cell, or watch the limit.",
         )
     if share < RANGE_LOW:
-        return Check(
+        return BenchCheck(
             name="Load cell",
-            verdict=Verdict.CAUTION,
+            verdict=CheckVerdict.CAUTION,
             number=number,
             mend="Mount a smaller cell: under 10 % of range.",
         )
-    return Check(name="Load cell", verdict=Verdict.PASS, number=number)
+    return BenchCheck(name="Load cell", verdict=CheckVerdict.PASS, number=number)
 
 
-def check_reading(bench: BenchLimits, specimen: Specimen, rate_m_s: float) -> Check:
+def check_reading(bench: BenchLimits, specimen: LoadedSpan, rate_m_s: float) -> BenchCheck:
     """Whether resolution and sample rate can catch the peak.
 
     Notes
@@ -130,19 +130,21 @@ def check_reading(bench: BenchLimits, specimen: Specimen, rate_m_s: float) -> Ch
     share = missed / specimen.break_n
     number = f"{counts:.0f} counts at the break; a peak may be missed by {100 * share:.2f} %"
     if share > 0.01:
-        return Check(
+        return BenchCheck(
             name="Resolution and rate",
-            verdict=Verdict.STOP,
+            verdict=CheckVerdict.STOP,
             number=number,
             mend="Sample faster or pull slower.",
         )
     if share > 0.002 or counts < COUNTS_AT_BREAK:
         mend = "Sample faster, pull slower, or use a finer cell."
-        return Check(name="Resolution and rate", verdict=Verdict.CAUTION, number=number, mend=mend)
-    return Check(name="Resolution and rate", verdict=Verdict.PASS, number=number)
+        return BenchCheck(
+            name="Resolution and rate", verdict=CheckVerdict.CAUTION, number=number, mend=mend
+        )
+    return BenchCheck(name="Resolution and rate", verdict=CheckVerdict.PASS, number=number)
 
 
-def check_energy(bench: BenchLimits, specimen: Specimen) -> Check:
+def check_energy(bench: BenchLimits, specimen: LoadedSpan) -> BenchCheck:
     """Energy at the upper break against the guard and the keep-away rule of the bench book."""
     found = stored_energy(specimen, bench.compliance_m_per_n)
     number = (
@@ -151,93 +153,95 @@ def check_energy(bench: BenchLimits, specimen: Specimen) -> Check:
     )
     if not bench.keep_away.strip():
         mend = "Write the keep-away rule into the bench book. No distance makes this safe."
-        return Check(name="Stored energy", verdict=Verdict.STOP, number=number, mend=mend)
+        return BenchCheck(name="Stored energy", verdict=CheckVerdict.STOP, number=number, mend=mend)
     if bench.guard_energy_j is None:
         mend = "The bench book names no rating of the guard."
-        return Check(name="Stored energy", verdict=Verdict.CAUTION, number=number, mend=mend)
+        return BenchCheck(
+            name="Stored energy", verdict=CheckVerdict.CAUTION, number=number, mend=mend
+        )
     if found.upper_j > bench.guard_energy_j:
         mend = f"The guard is rated {bench.guard_energy_j:.0f} J: shorten the span or guard better."
-        return Check(name="Stored energy", verdict=Verdict.STOP, number=number, mend=mend)
-    return Check(name="Stored energy", verdict=Verdict.PASS, number=number)
+        return BenchCheck(name="Stored energy", verdict=CheckVerdict.STOP, number=number, mend=mend)
+    return BenchCheck(name="Stored energy", verdict=CheckVerdict.PASS, number=number)
 
 
-def check_pin(pin_m: float, cord_m: float) -> Check:
+def check_pin(pin_m: float, cord_m: float) -> BenchCheck:
     """Pin over cord diameter against a floor, under which the pin decides and not the knot."""
     ratio = pin_m / cord_m
     number = f"D/d {ratio:.1f}, floor {PIN_FLOOR_D:g}"
     if ratio < 1.0:
-        return Check(
+        return BenchCheck(
             name="Pin",
-            verdict=Verdict.STOP,
+            verdict=CheckVerdict.STOP,
             number=number,
             mend="Use a thicker pin: the eye breaks at it.",
         )
     if ratio < PIN_FLOOR_D:
-        return Check(
+        return BenchCheck(
             name="Pin",
-            verdict=Verdict.CAUTION,
+            verdict=CheckVerdict.CAUTION,
             number=number,
             mend="Use a thicker pin, or name it with the result.",
         )
-    return Check(name="Pin", verdict=Verdict.PASS, number=number)
+    return BenchCheck(name="Pin", verdict=CheckVerdict.PASS, number=number)
 
 
-def check_tail(tail_m: float, floor_m: float, draw_m: float, say: Say) -> Check:
+def check_tail(tail_m: float, floor_m: float, draw_m: float, say: Say) -> BenchCheck:
     """Tail as planned against its floor and the draw expected."""
     tail, floor, draw = (say.length(x) for x in (tail_m, floor_m, draw_m))
     number = f"tail {tail}, floor {floor}, draw expected {draw}"
     if tail_m < draw_m:
         mend = "Leave longer tails: it may run out before the cord breaks."
-        return Check(name="Tails", verdict=Verdict.STOP, number=number, mend=mend)
+        return BenchCheck(name="Tails", verdict=CheckVerdict.STOP, number=number, mend=mend)
     if tail_m < floor_m or tail_m < 1.5 * draw_m:
-        return Check(
-            name="Tails", verdict=Verdict.CAUTION, number=number, mend="Leave longer tails."
+        return BenchCheck(
+            name="Tails", verdict=CheckVerdict.CAUTION, number=number, mend="Leave longer tails."
         )
-    return Check(name="Tails", verdict=Verdict.PASS, number=number)
+    return BenchCheck(name="Tails", verdict=CheckVerdict.PASS, number=number)
 
 
-def check_method(bench: BenchLimits, method: str, highest_n: float, say: Say) -> Check:
+def check_method(bench: BenchLimits, method: str, highest_n: float, say: Say) -> BenchCheck:
     """Whether the rig can do the load mode, and whether its highest level stays inside the cell."""
     if method not in bench.methods:
-        return Check(
+        return BenchCheck(
             name="Load mode",
-            verdict=Verdict.STOP,
+            verdict=CheckVerdict.STOP,
             number=method,
             mend="This rig cannot do it; plan it elsewhere.",
         )
     if highest_n > bench.capacity_n:
         number = f"highest level {say.force(highest_n)}, cell {say.force(bench.capacity_n)}"
-        return Check(
+        return BenchCheck(
             name="Load mode",
-            verdict=Verdict.STOP,
+            verdict=CheckVerdict.STOP,
             number=number,
             mend="Lower the levels, or mount a larger cell.",
         )
-    return Check(name="Load mode", verdict=Verdict.PASS, number=method)
+    return BenchCheck(name="Load mode", verdict=CheckVerdict.PASS, number=method)
 
 
-def check_dates(bench: BenchLimits, today: str) -> Check:
+def check_dates(bench: BenchLimits, today: str) -> BenchCheck:
     """Calibration still in date and the emergency stop tried that day."""
     number = f"calibration due {bench.calibration_due or 'not known'}"
     if not bench.calibration_due or bench.calibration_due < today:
-        return Check(
+        return BenchCheck(
             name="Bench book",
-            verdict=Verdict.CAUTION,
+            verdict=CheckVerdict.CAUTION,
             number=number,
             mend="Have the cell calibrated.",
         )
     if bench.estop_checked_on != today:
         number = f"emergency stop last tried {bench.estop_checked_on or 'never'}"
-        return Check(
+        return BenchCheck(
             name="Bench book",
-            verdict=Verdict.CAUTION,
+            verdict=CheckVerdict.CAUTION,
             number=number,
             mend="Try the emergency stop before loading.",
         )
-    return Check(name="Bench book", verdict=Verdict.PASS, number=number)
+    return BenchCheck(name="Bench book", verdict=CheckVerdict.PASS, number=number)
 
 
-def worst(checks: list[Check]) -> Verdict:
+def worst(checks: list[BenchCheck]) -> CheckVerdict:
     """The verdict of the whole: its worst."""
-    order = list(Verdict)
-    return max((c.verdict for c in checks), key=order.index, default=Verdict.PASS)
+    order = list(CheckVerdict)
+    return max((c.verdict for c in checks), key=order.index, default=CheckVerdict.PASS)

@@ -13,7 +13,7 @@ ENOUGH_TIMES = 3
 DAY_S = 86_400.0
 
 
-class Step(StrEnum):
+class WorkStep(StrEnum):
     """What takes time at the bench."""
 
     TIE = "tie and dress"
@@ -25,14 +25,14 @@ class Step(StrEnum):
     FIXTURE = "change a fixture"
 
 
-DEFAULT_S: dict[Step, float] = {
-    Step.TIE: 120.0,
-    Step.SET: 60.0,
-    Step.MOUNT: 60.0,
-    Step.PULL: 60.0,
-    Step.INSPECT: 60.0,
-    Step.UNTIE: 60.0,
-    Step.FIXTURE: 300.0,
+DEFAULT_S: dict[WorkStep, float] = {
+    WorkStep.TIE: 120.0,
+    WorkStep.SET: 60.0,
+    WorkStep.MOUNT: 60.0,
+    WorkStep.PULL: 60.0,
+    WorkStep.INSPECT: 60.0,
+    WorkStep.UNTIE: 60.0,
+    WorkStep.FIXTURE: 300.0,
 }
 
 
@@ -44,7 +44,7 @@ class StepTime:
     count: int = 0
 
 
-def learn(recorded: Mapping[Step, Sequence[float]]) -> dict[Step, StepTime]:
+def learn(recorded: Mapping[WorkStep, Sequence[float]]) -> dict[WorkStep, StepTime]:
     """Time of every step: the median of recorded ones from three on, else the default.
 
     Parameters

@@ -33,7 +33,7 @@ ASSUMPTIONS = (
 
 
 @dataclass(frozen=True, kw_only=True)
-class Specimen:
+class LoadedSpan:
     """A specimen as it will be loaded.
 
     Parameters
@@ -81,7 +81,7 @@ def upper_break_n(break_n: float, cv: float) -> float:
     return break_n * math.exp(3.0 * cv)
 
 
-def stored_energy(specimen: Specimen, compliance_m_per_n: float) -> StoredEnergy:
+def stored_energy(specimen: LoadedSpan, compliance_m_per_n: float) -> StoredEnergy:
     """Energy a specimen and the bench give back when it parts.
 
     Parameters
@@ -117,7 +117,7 @@ def stored_energy(specimen: Specimen, compliance_m_per_n: float) -> StoredEnergy
     )
 
 
-def needed_stroke_m(specimen: Specimen, compliance_m_per_n: float) -> float:
+def needed_stroke_m(specimen: LoadedSpan, compliance_m_per_n: float) -> float:
     """Travel until the upper break: stretch, seating and draw, and the bench's own stretch."""
     high_n = upper_break_n(specimen.break_n, specimen.break_cv)
     strain = specimen.break_strain * high_n / specimen.break_n

@@ -24,7 +24,7 @@ class Hands(StrEnum):
     COLD = "cold and wet"
 
 
-class Verdict(StrEnum):
+class TyingVerdict(StrEnum):
     """What an inspector said of a tied knot before being told what it is."""
 
     RIGHT = "tied right"
@@ -77,7 +77,7 @@ class TyingTrial:
     attempts: int = 1
     wrong: int = 0
     hands: Hands = Hands.BARE
-    verdict: Verdict | None = None
+    verdict: TyingVerdict | None = None
     named: str = ""
     inspector: str = ""
 

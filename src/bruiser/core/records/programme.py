@@ -18,7 +18,7 @@ SNATCH_RATE = 4.0
 LOCK_OFF_S = 5.0
 
 
-class Move(StrEnum):
+class ActKind(StrEnum):
     """What the bench does in an act."""
 
     PULL = "pull"
@@ -53,7 +53,7 @@ class Act:
         Whether a hold tops the load up as the cord creeps.
     """
 
-    move: Move
+    move: ActKind
     words: str
     load_n: float = 0.0
     seconds: float = 0.0
@@ -100,7 +100,7 @@ def programme(plan: MethodPlan, strength_n: float) -> tuple[Act, ...]:
     }.get(plan.key)
     if make is None:
         direction = f", {plan.direction}" if plan.direction else ""
-        return (Act(move=Move.PULL, words=f"Pull until something gives{direction}"),)
+        return (Act(move=ActKind.PULL, words=f"Pull until something gives{direction}"),)
     return tuple(make(plan, strength_n))
 
 
@@ -114,13 +114,20 @@ def _stepped(plan: MethodPlan, strength_n: float) -> list[Act]:
     for n, share in enumerate(steps, start=1):
         load, hold, of = share * strength_n, plan.value("hold"), len(steps)
         acts += [
-            Act(move=Move.TO_LOAD, words=f"Up to {_percent(share)}", load_n=load, number=n, of=of),
             Act(
-                move=Move.HOLD, words=f"Hold {hold:g} s", load_n=load, seconds=hold, number=n, of=of
+                move=ActKind.TO_LOAD, words=f"Up to {_percent(share)}", load_n=load, number=n, of=of
             ),
-            Act(move=Move.SLACK, words="Load off", number=n, of=of),
             Act(
-                move=Move.ASK,
+                move=ActKind.HOLD,
+                words=f"Hold {hold:g} s",
+                load_n=load,
+                seconds=hold,
+                number=n,
+                of=of,
+            ),
+            Act(move=ActKind.SLACK, words="Load off", number=n, of=of),
+            Act(
+                move=ActKind.ASK,
                 words="Try to untie each knot, without taking it apart",
                 load_n=load,
                 takes=Takes.UNTYING,
@@ -139,14 +146,14 @@ def _cycles(plan: MethodPlan, strength_n: float) -> list[Act]:
     for n in range(1, count + 1):
         acts += [
             Act(
-                move=Move.TO_LOAD,
+                move=ActKind.TO_LOAD,
                 words=f"Up to {_percent(plan.value('high'))}",
                 load_n=high,
                 number=n,
                 of=count,
             ),
             Act(
-                move=Move.TO_LOAD,
+                move=ActKind.TO_LOAD,
                 words=f"Down to {_percent(plan.value('low'))}",
                 load_n=low,
                 takes=Takes.CYCLE,
@@ -164,7 +171,7 @@ def _snatches(plan: MethodPlan, strength_n: float) -> list[Act]:
 def _shakes(count: int, share: float, strength_n: float) -> list[Act]:
     acts = [
         Act(
-            move=Move.TO_LOAD,
+            move=ActKind.TO_LOAD,
             words=f"Take up to {_percent(share)}",
             load_n=share * strength_n,
             of=count,
@@ -172,9 +179,9 @@ def _shakes(count: int, share: float, strength_n: float) -> list[Act]:
     ]
     for n in range(1, count + 1):
         acts += [
-            Act(move=Move.SLACK, words="Slack", number=n, of=count),
+            Act(move=ActKind.SLACK, words="Slack", number=n, of=count),
             Act(
-                move=Move.TO_LOAD,
+                move=ActKind.TO_LOAD,
                 words=f"Snatch to {_percent(share)}",
                 load_n=share * strength_n,
                 takes=Takes.SHAKE,
@@ -189,9 +196,9 @@ def _shakes(count: int, share: float, strength_n: float) -> list[Act]:
 def _sustained(plan: MethodPlan, strength_n: float) -> list[Act]:
     load, seconds = plan.value("level") * strength_n, plan.value("hold")
     return [
-        Act(move=Move.TO_LOAD, words=f"Up to {_percent(plan.value('level'))}", load_n=load),
+        Act(move=ActKind.TO_LOAD, words=f"Up to {_percent(plan.value('level'))}", load_n=load),
         Act(
-            move=Move.HOLD,
+            move=ActKind.HOLD,
             words=f"Hold for {seconds:g} s, topping up what creeps",
             load_n=load,
             seconds=seconds,
@@ -204,21 +211,21 @@ def _sustained(plan: MethodPlan, strength_n: float) -> list[Act]:
 def _sliding(plan: MethodPlan, strength_n: float) -> list[Act]:
     most = plan.value("most")
     words = f"Pull until it slides, to {_percent(most)} at most"
-    return [Act(move=Move.SLIDE, words=words, load_n=most * strength_n, takes=Takes.SLID)]
+    return [Act(move=ActKind.SLIDE, words=words, load_n=most * strength_n, takes=Takes.SLID)]
 
 
 def _advantage(plan: MethodPlan, strength_n: float) -> list[Act]:
     load = plan.value("level") * strength_n
     return [
-        Act(move=Move.TO_LOAD, words=f"Up to {_percent(plan.value('level'))}", load_n=load),
+        Act(move=ActKind.TO_LOAD, words=f"Up to {_percent(plan.value('level'))}", load_n=load),
         Act(
-            move=Move.ASK,
+            move=ActKind.ASK,
             words="Read the load in the hand line",
             load_n=load,
             takes=Takes.TWO_LOADS,
         ),
         Act(
-            move=Move.HOLD,
+            move=ActKind.HOLD,
             words=f"Locked off: wait {LOCK_OFF_S:g} s",
             load_n=load,
             seconds=LOCK_OFF_S,
@@ -231,9 +238,9 @@ def _release(plan: MethodPlan, strength_n: float) -> list[Act]:
     load = plan.value("level") * strength_n
     return [
         *_shakes(int(plan.value("count")), 0.5 * plan.value("level"), strength_n),
-        Act(move=Move.TO_LOAD, words=f"Up to {_percent(plan.value('level'))}", load_n=load),
+        Act(move=ActKind.TO_LOAD, words=f"Up to {_percent(plan.value('level'))}", load_n=load),
         Act(
-            move=Move.ASK,
+            move=ActKind.ASK,
             words="Pull the tail with the hand scale from outside the lane: what did it take?",
             load_n=load,
             takes=Takes.RELEASE,

@@ -20,7 +20,7 @@ class HankKind(StrEnum):
     OFFCUT = "offcut"
 
 
-class Move(StrEnum):
+class StockMove(StrEnum):
     """Why a length changed."""
 
     RECEIVED = "received"
@@ -48,7 +48,7 @@ class StockEntry:
     id: str
     hank_id: str
     made_at: str
-    move: Move
+    move: StockMove
     change_m: float
     specimen_id: str | None = None
     note: str = ""
@@ -91,7 +91,7 @@ class Stock:
         found = None
         for entry in self.entries:
             if entry.specimen_id == specimen_id and lot_id in ("", self.lot_of(entry.hank_id)):
-                found = entry if entry.move is Move.CUT else None
+                found = entry if entry.move is StockMove.CUT else None
         return found
 
 

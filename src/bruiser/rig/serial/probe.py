@@ -13,7 +13,7 @@ from bruiser.rig.serial.passive import PassiveSettings, Understood, understand
 
 
 @dataclass(frozen=True, kw_only=True)
-class Tried:
+class ProbedPort:
     """What a line gave at a baud rate."""
 
     baud: int
@@ -30,7 +30,7 @@ class Tried:
         return max(read, self.protocol_lines) / len(self.raw)
 
 
-def listen(path: str, baud: int, settings: PassiveSettings, seconds: float = 0.5) -> Tried:
+def listen(path: str, baud: int, settings: PassiveSettings, seconds: float = 0.5) -> ProbedPort:
     """Listen to a line and read it both ways; the first, cut line is left out."""
     line = SerialLine(path, baud)
     data = b""
@@ -48,8 +48,8 @@ def listen(path: str, baud: int, settings: PassiveSettings, seconds: float = 0.5
     if ours > len(raw) / 2:
         loads = (x.load_n if isinstance(x, SampleLine) else None for x in lines)
         read = tuple(Understood(t, n) for t, n in zip(texts, loads, strict=True))
-        return Tried(baud=baud, raw=texts, understood=read, protocol_lines=ours)
-    return Tried(
+        return ProbedPort(baud=baud, raw=texts, understood=read, protocol_lines=ours)
+    return ProbedPort(
         baud=baud,
         raw=texts,
         understood=tuple(understand(t, settings, pattern) for t in texts),
@@ -57,7 +57,7 @@ def listen(path: str, baud: int, settings: PassiveSettings, seconds: float = 0.5
     )
 
 
-def best(tried: Sequence[Tried]) -> Tried | None:
+def best(tried: Sequence[ProbedPort]) -> ProbedPort | None:
     """The setting that understood most, if it understood half of what came."""
     found = max(tried, key=lambda t: (t.share, len(t.raw)), default=None)
     return found if found is not None and found.share > 0.5 else None

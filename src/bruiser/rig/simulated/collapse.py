@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 
 @dataclass(frozen=True)
-class Stage:
+class CollapseStage:
     """From this time on the load is, but for ringing, this share of the breaking load."""
 
     at_s: float
@@ -22,7 +22,7 @@ class Collapse:
     ----------
     broke_n : float
         Load when it parted.
-    stages : tuple of Stage
+    stages : tuple of CollapseStage
         The first at 0; the last has share 0.
     frequency_hz, damping : float
         Resonance of the bench and its damping ratio.
@@ -35,7 +35,7 @@ class Collapse:
     """
 
     def __init__(
-        self, broke_n: float, stages: tuple[Stage, ...], frequency_hz: float, damping: float
+        self, broke_n: float, stages: tuple[CollapseStage, ...], frequency_hz: float, damping: float
     ) -> None:
         self._broke = broke_n
         self._stages = stages
@@ -63,14 +63,14 @@ class Collapse:
         return self._broke * total / (stop_s - start_s)
 
 
-def strands(rng_uniform: float, gaps_s: tuple[float, float]) -> tuple[Stage, ...]:
+def strands(rng_uniform: float, gaps_s: tuple[float, float]) -> tuple[CollapseStage, ...]:
     """Stages of a laid cord that parts strand by strand; `rng_uniform` decides the shares."""
     first = 0.50 + 0.18 * rng_uniform
     return (
-        Stage(0.0, first),
-        Stage(gaps_s[0], 0.5 * first),
-        Stage(gaps_s[0] + gaps_s[1], 0.0),
+        CollapseStage(0.0, first),
+        CollapseStage(gaps_s[0], 0.5 * first),
+        CollapseStage(gaps_s[0] + gaps_s[1], 0.0),
     )
 
 
-AT_ONCE = (Stage(0.0, 0.0),)
+AT_ONCE = (CollapseStage(0.0, 0.0),)

@@ -10,7 +10,7 @@ from bruiser.core.records.layouts import End, PlaceKind
 from bruiser.rig.instrument import Remains
 from bruiser.rig.simulated import aftermath
 from bruiser.rig.simulated.archetypes import ARCHETYPES, Kind, advantage
-from bruiser.rig.simulated.collapse import AT_ONCE, Collapse, Stage, strands
+from bruiser.rig.simulated.collapse import AT_ONCE, Collapse, CollapseStage, strands
 from bruiser.rig.simulated.cords import CORDS, Cord
 from bruiser.rig.simulated.knot import KnotState
 from bruiser.rig.simulated.setup import SpecimenSetup, ways
@@ -320,7 +320,7 @@ class SimulatedSpecimen:
         broke = min(load, limit) if share < 1.0 else load
         self.gave = ("broke", place)
         self.gave_s = self.time_s - (1 - share) * dt_s
-        stages: tuple[Stage, ...] = AT_ONCE
+        stages: tuple[CollapseStage, ...] = AT_ONCE
         if self.cord.laid and self._rng.random() < 0.25:
             gaps = self._rng.uniform(0.02, 0.12, 2)
             stages = strands(float(self._rng.random()), (float(gaps[0]), float(gaps[1])))

@@ -141,7 +141,7 @@ class LongField(Labelled):
             self.entry.setPlainText(text)
 
 
-class Choice(Labelled):
+class ChoiceField(Labelled):
     """One of several, by key; `chosen` is only said when the person chose."""
 
     chosen = pyqtSignal(str)

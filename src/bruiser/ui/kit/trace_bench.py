@@ -9,7 +9,7 @@ from bruiser.ui.kit.fields import Chips, Field, Form, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.trace_desk import TraceDesk
-from bruiser.ui.kit.trace_plot import Mark, TracePlot
+from bruiser.ui.kit.trace_plot import TraceMark, TracePlot
 from bruiser.ui.theme.tokens import SIDE_WIDTH, SPACE
 
 AGAINST = {"travel": "Against travel", "time": "Against time"}
@@ -112,7 +112,7 @@ class TraceBench(QDialog):
 
     def _on_reading(self) -> None:
         d = self._desk
-        self.plot.show_marks(tuple(Mark(*m) for m in d.marks()))
+        self.plot.show_marks(tuple(TraceMark(*m) for m in d.marks()))
         self.summary.say(d.summary())
         doubts = d.doubts()
         self.doubts.say(doubts)

@@ -19,7 +19,7 @@ _COLUMNS = 1000
 
 
 @dataclass(frozen=True)
-class Mark:
+class TraceMark:
     """A sample named on the curve, with its tone."""
 
     index: int
@@ -58,7 +58,7 @@ class TracePlot(QWidget):
         self._plot.addItem(self._at, ignoreBounds=True)
         self._x = np.empty(0)
         self._pyramid = Pyramid(np.empty(0))
-        self._marks: tuple[Mark, ...] = ()
+        self._marks: tuple[TraceMark, ...] = ()
         self._drawing = False
         box.sigXRangeChanged.connect(lambda *_: self._redraw())
         self._plot.scene().sigMouseMoved.connect(self._on_moved)
@@ -115,7 +115,7 @@ class TracePlot(QWidget):
             self._others.append(item)
         self._dress()
 
-    def show_marks(self, marks: tuple[Mark, ...]) -> None:
+    def show_marks(self, marks: tuple[TraceMark, ...]) -> None:
         """Name samples on the curve."""
         self._marks = marks
         self._show_marks()

@@ -14,7 +14,7 @@ from bruiser.rig.protocol import rates_borne
 from bruiser.rig.serial.bench import SerialBench
 from bruiser.rig.serial.line import SerialLine
 from bruiser.rig.serial.passive import PassiveIndicator, PassiveSettings, scale_from
-from bruiser.rig.serial.probe import Tried, best, listen
+from bruiser.rig.serial.probe import ProbedPort, best, listen
 from bruiser.store import bench_books
 from bruiser.store.campaign_file import Connection
 from bruiser.workshop.bench.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
@@ -208,7 +208,7 @@ def read_choice(
 
 def try_settings(
     choice: InstrumentChoice, bauds: tuple[int, ...], seconds: float = 0.4
-) -> tuple[list[Tried], Tried | None]:
+) -> tuple[list[ProbedPort], ProbedPort | None]:
     """Listen to the line at each baud rate; what came, and the setting that understood most."""
     if not choice.path:
         raise InputError("Name the line, like /dev/ttyUSB0.", where="path")

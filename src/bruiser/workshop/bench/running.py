@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from bruiser.core.errors import InputError
 from bruiser.core.records.layouts import End
-from bruiser.core.records.programme import Act, Move, programme
+from bruiser.core.records.programme import Act, ActKind, programme
 from bruiser.core.records.readings import Reading, Takes, opens_by_hand
 from bruiser.core.records.records import JamLevel, Lot, PullEnd, Specimen
 from bruiser.core.trace import Channel
@@ -115,19 +115,19 @@ class MethodRun:
         act = self.act
         if act is None or self.state not in (RunState.READY, RunState.PAUSED):
             return False
-        if act.move is Move.HOLD and self._session.pull_id is not None:
+        if act.move is ActKind.HOLD and self._session.pull_id is not None:
             self.state = RunState.HOLDING
             return True
-        if act.move is Move.ASK:
+        if act.move is ActKind.ASK:
             self.state = RunState.ASKING
             return True
         return self._issue(act)
 
     def _issue(self, act: Act) -> bool:
         session = self._session
-        if act.move is Move.PULL:
+        if act.move is ActKind.PULL:
             moved = session.pull()
-        elif act.move is Move.SLACK:
+        elif act.move is ActKind.SLACK:
             moved = session.drive(0.8 * self._slack_n, act.rate)
         else:
             moved = session.drive(act.load_n, act.rate)
@@ -160,7 +160,7 @@ class MethodRun:
             self._tick_holding(act, live)
 
     def _tick_moving(self, act: Act, live: Live) -> None:
-        if act.move is Move.SLIDE and self._has_slid(live):
+        if act.move is ActKind.SLIDE and self._has_slid(live):
             self._session.release()
             self._take(Takes.SLID, self._top_n, 1.0)
             self._next()
@@ -180,9 +180,9 @@ class MethodRun:
         self._next()
 
     def _arrived(self, act: Act, live: Live) -> bool:
-        if act.move is Move.PULL:
+        if act.move is ActKind.PULL:
             return False
-        if act.move is Move.SLACK:
+        if act.move is ActKind.SLACK:
             return live.at_target or live.load_n <= self._slack_n
         return live.at_target
 
@@ -220,9 +220,9 @@ class MethodRun:
         if act is None:
             self.state = RunState.DONE
             return
-        if act.move is Move.HOLD:
+        if act.move is ActKind.HOLD:
             self.state = RunState.HOLDING
-        elif act.move is Move.ASK:
+        elif act.move is ActKind.ASK:
             self.state = RunState.ASKING
             hand = (
                 self._session.recorder.now(Channel.LOAD2) if act.takes is Takes.TWO_LOADS else None

@@ -15,7 +15,7 @@ from bruiser.core.choice.brief import (
     say_criterion,
 )
 from bruiser.core.choice.criteria import Measure, PassCriterion
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.desk.brief_commands import (
     ChooseUses,

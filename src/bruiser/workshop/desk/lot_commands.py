@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from bruiser.core.errors import Refused
 from bruiser.core.records.records import Lot
-from bruiser.core.records.stock import Hank, Move, StockEntry
+from bruiser.core.records.stock import Hank, StockEntry, StockMove
 from bruiser.store import campaigns, pulls, stock
 from bruiser.store.campaign_file import Connection
 from bruiser.workshop.logbook.commands import Changes, Command
@@ -118,7 +118,7 @@ class CutSpecimen(Command):
             waste = replace(
                 self.entry,
                 id=self.waste_id,
-                move=Move.WASTE,
+                move=StockMove.WASTE,
                 change_m=-rest,
                 specimen_id=None,
                 note=note,

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from bruiser.core.planning.plausibility import THICKEST_M, rating_is_odd
 from bruiser.core.records.records import Lot, Role, Specimen
-from bruiser.core.records.stock import Hank, HankKind, Move, StockEntry
+from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.desk.lot_commands import (
@@ -263,7 +263,7 @@ def store_hank(
         id=workshop.new_id(),
         hank_id=hank.id,
         made_at=workshop.now(),
-        move=Move.RECEIVED,
+        move=StockMove.RECEIVED,
         change_m=length,
     )
     workshop.do(ReceiveHank(hank, entry))
@@ -302,7 +302,7 @@ def cut(workshop: Workshop, specimen_id: str, hank_id: str, length_m: float) -> 
         id=workshop.new_id(),
         hank_id=hank_id,
         made_at=workshop.now(),
-        move=Move.CUT,
+        move=StockMove.CUT,
         change_m=-length_m,
         specimen_id=specimen_id,
     )
@@ -334,7 +334,7 @@ def put_back(workshop: Workshop, logbook: Logbook, lot: Lot, texts: Mapping[str,
         id=workshop.new_id(),
         hank_id=hank.id,
         made_at=workshop.now(),
-        move=Move.PUT_BACK,
+        move=StockMove.PUT_BACK,
         change_m=rest,
         specimen_id=specimen_id,
     )

@@ -14,7 +14,7 @@ from bruiser.core.records.preparation import (
     PrepStep,
     TyingSheet,
     TyingTrial,
-    Verdict,
+    TyingVerdict,
 )
 from bruiser.core.records.records import CROSSED, Specimen
 from bruiser.core.units import UnitChoice
@@ -221,7 +221,7 @@ def keep_trial(
         attempts=attempts,
         wrong=wrong,
         hands=Hands(texts.get("hands") or Hands.BARE),
-        verdict=Verdict(verdict) if verdict else None,
+        verdict=TyingVerdict(verdict) if verdict else None,
         named=typed.text("named"),
         inspector=inspector,
     )

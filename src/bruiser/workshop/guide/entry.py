@@ -10,7 +10,7 @@ from bruiser.core.choice.ranking import Anchors, check_anchors
 from bruiser.core.choice.rating import SCALES, Band, Rating, RatingLimits
 from bruiser.core.choice.use_profile import UseProfile
 from bruiser.core.errors import InputError
-from bruiser.core.rating.security import CRITERIA, SecurityLimits
+from bruiser.core.performance.security import CRITERIA, SecurityLimits
 from bruiser.core.records.families import FAMILIES
 from bruiser.core.records.preparation import Hands
 from bruiser.core.units import parse_share

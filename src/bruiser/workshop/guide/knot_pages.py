@@ -17,7 +17,7 @@ from bruiser.core.choice.guide import (
     StrengthFacts,
 )
 from bruiser.core.choice.rating import SCALES, Gauge, Missing, Rating
-from bruiser.core.rating.tying import rate_tying
+from bruiser.core.performance.tying import measure_tying
 from bruiser.core.records.families import GENERAL
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.records.records import Knot, Lot
@@ -146,7 +146,7 @@ def _tying_words(logbook: Logbook, knot: Knot) -> tuple[str, ...]:
     trials: list[tuple[str, TyingTrial]] = [
         t for (k, _), rows in trials_of(logbook).rows.items() if k == knot.id for t in rows
     ]
-    return (say_tying(knot.title, rate_tying(trials, knot.structure)),) if trials else ()
+    return (say_tying(knot.title, measure_tying(trials, knot.structure)),) if trials else ()
 
 
 def _grip_words(

@@ -10,10 +10,10 @@ import numpy as np
 
 from bruiser.core.choice.ranking import DRAWS
 from bruiser.core.choice.rating import Gauge, Measured, Missing, Rating, RatingLimits, judge
-from bruiser.core.rating.jamming import HARD_PULL
-from bruiser.core.rating.security import CRITERIA, SecurityLimits
-from bruiser.core.rating.tying import rate_inspected, rate_tying
-from bruiser.core.rating.uncertain import around, interval_of, opening, share, weakest_grade
+from bruiser.core.performance.jamming import HARD_PULL
+from bruiser.core.performance.security import CRITERIA, SecurityLimits
+from bruiser.core.performance.tying import measure_checking, measure_tying
+from bruiser.core.performance.uncertain import around, interval_of, opening, share, weakest_grade
 from bruiser.core.records.methods import METHOD_OF, Tells, tells
 from bruiser.core.records.preparation import Hands, TyingTrial
 from bruiser.core.records.records import JAM_WORDS, Knot, Lot, Outcome
@@ -311,7 +311,7 @@ def _tying(
     if not rows:
         return Missing("no tying trial")
     mine = [r for r in rows if r[1].hands is hands]
-    result = rate_tying(mine, case.knot.structure).by_hands
+    result = measure_tying(mine, case.knot.structure).by_hands
     if not result or result[0].seconds is None:
         tried = ", ".join(sorted({t.hands.value for _, t in rows}))
         return Missing(f"no trial with {hands.value}, only with {tried}")
@@ -336,7 +336,7 @@ def _checking(
     case: KnotCase, trials: Trials, pull_of: PullOf, rng: np.random.Generator
 ) -> Measured | Missing:
     rows, elsewhere = trials.of(case.knot, case.lot)
-    seen = rate_inspected([t for _, t in rows], case.knot.structure)
+    seen = measure_checking([t for _, t in rows], case.knot.structure)
     if seen.recognised is None:
         return Missing("no inspector was asked")
     hits = round(seen.recognised.value * seen.judged)

@@ -33,7 +33,7 @@ def random_id() -> str:
 
 
 @dataclass(frozen=True)
-class Step:
+class DoneStep:
     """A command that was run: the rows it was about, and the way back."""
 
     command: Command
@@ -70,8 +70,8 @@ class Workshop:
         self.analyses_read: dict[str, TraceResult] = {}
         self._listeners: list[Listener] = []
         self.on_not_shown: Callable[[Exception], None] | None = None
-        self._done: list[Step] = []
-        self._undone: list[Step] = []
+        self._done: list[DoneStep] = []
+        self._undone: list[DoneStep] = []
         with file.reading() as connection:
             self.campaign = load_campaign(connection)
 
@@ -104,7 +104,7 @@ class Workshop:
         self.campaign = campaign
         self._undone.clear()
         if command.undoable:
-            self._done.append(Step(command, changes.ids, tuple(log)))
+            self._done.append(DoneStep(command, changes.ids, tuple(log)))
         log_book.info("%s: %s", command.title, ", ".join(changes.ids))
         self._tell(changes)
         return changes
@@ -162,7 +162,7 @@ class Workshop:
         self._tell(changes)
         return changes
 
-    def _turn(self, step: Step, *, back: bool) -> tuple[Changes, Step]:
+    def _turn(self, step: DoneStep, *, back: bool) -> tuple[Changes, DoneStep]:
         """Run a step's log; returns what it touched, and the step with the log that turns it."""
         with self.file.writing() as connection:
             if back:

@@ -9,8 +9,8 @@ from datetime import date
 
 from bruiser.core.errors import Refused
 from bruiser.core.planning.bench_checks import (
+    BenchCheck,
     BenchLimits,
-    Check,
     Say,
     check_capacity,
     check_dates,
@@ -21,8 +21,7 @@ from bruiser.core.planning.bench_checks import (
     check_stroke,
     check_tail,
 )
-from bruiser.core.planning.safety import Specimen as Loaded
-from bruiser.core.planning.safety import break_strain_guess, stored_energy
+from bruiser.core.planning.safety import LoadedSpan, break_strain_guess, stored_energy
 from bruiser.core.records.bench_book import FIXTURE_KINDS, BenchRecord, Fixture, RoomDay
 from bruiser.core.records.layouts import PlaceKind
 from bruiser.core.records.records import Role, Specimen
@@ -291,7 +290,7 @@ def room_words(logbook: Logbook, day: str) -> str:
 class Expected:
     """What a specimen is expected to do, and where the number comes from."""
 
-    loaded: Loaded
+    loaded: LoadedSpan
     draw_m: float
     source: str
     plain_n: float
@@ -327,7 +326,7 @@ def expect(specimen: Specimen, results: LotResults | None) -> Expected | None:
     free = specimen.span_m + 0.1 * knots
     seating = knots * (SEATING_D + DRAW_D) * d
     strain = break_strain_guess(lot.material) * share
-    loaded = Loaded(
+    loaded = LoadedSpan(
         break_n=plain_n * share,
         break_cv=cv,
         free_length_m=free,
@@ -345,7 +344,7 @@ def check_specimen(
     tail_floor_m: float,
     say: Say,
     today: str,
-) -> list[Check]:
+) -> list[BenchCheck]:
     """Every check of a planned specimen on a bench."""
     limits = BenchLimits(
         stroke_m=bench.stroke_m,

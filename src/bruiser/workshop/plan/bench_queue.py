@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bruiser.core.planning.bench_checks import Check, Say, Verdict, worst
+from bruiser.core.planning.bench_checks import BenchCheck, CheckVerdict, Say, worst
 from bruiser.core.records.bench_book import BenchRecord
 from bruiser.workshop.logbook.entries import Logbook, Stage
 from bruiser.workshop.plan.bench_entry import check_specimen, expect
@@ -17,7 +17,7 @@ class CheckGroup:
 
     title: str
     about: str
-    checks: tuple[Check, ...]
+    checks: tuple[BenchCheck, ...]
 
 
 def check_queue(logbook: Logbook, bench: BenchRecord, say: Say, today: str) -> list[CheckGroup]:
@@ -37,9 +37,9 @@ def check_queue(logbook: Logbook, bench: BenchRecord, say: Say, today: str) -> l
         title = f"{s.title}, {s.lot.name}"
         if expected is None:
             about = f"{codes}  ·  neither measured nor rated: nothing can be expected"
-            unknown = Check(
+            unknown = BenchCheck(
                 name="Expected break",
-                verdict=Verdict.STOP,
+                verdict=CheckVerdict.STOP,
                 number="not known",
                 mend="Enter the rating.",
             )
@@ -50,8 +50,8 @@ def check_queue(logbook: Logbook, bench: BenchRecord, say: Say, today: str) -> l
             rule = logbook.catalogue[s.knot_a.structure].cord_rule(dict(s.knot_a.choices))
             floor = rule.tail_floor_d * s.lot.diameter_m
         checks = check_specimen(bench, s, expected, floor, say, today)
-        order = list(Verdict)
+        order = list(CheckVerdict)
         checks.sort(key=lambda c: -order.index(c.verdict))
         groups.append(CheckGroup(title, f"{codes}  ·  from the {expected.source}", tuple(checks)))
-    groups.sort(key=lambda g: -list(Verdict).index(worst(list(g.checks))))
+    groups.sort(key=lambda g: -list(CheckVerdict).index(worst(list(g.checks))))
     return groups

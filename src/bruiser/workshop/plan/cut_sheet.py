@@ -9,7 +9,7 @@ import numpy as np
 
 from bruiser.core.planning.cut_plan import CutPlan, Piece, Supply, TooShort, plan_cuts
 from bruiser.core.records.records import Lot
-from bruiser.core.records.stock import Move, StockEntry
+from bruiser.core.records.stock import StockEntry, StockMove
 from bruiser.workshop.desk.lot_commands import CutSpecimen
 from bruiser.workshop.desk.lot_entry import to_cut
 from bruiser.workshop.logbook.commands import Together
@@ -136,7 +136,7 @@ def cut_all(workshop: Workshop, cuts: LotCuts) -> None:
                 id=workshop.new_id(),
                 hank_id=hank.hank_id,
                 made_at=workshop.now(),
-                move=Move.CUT,
+                move=StockMove.CUT,
                 change_m=-line.length_m,
                 specimen_id=line.specimen_id,
             )

@@ -11,8 +11,8 @@ import numpy as np
 from bruiser.core.planning.bench_time import (
     Job,
     Slot,
-    Step,
     StepTime,
+    WorkStep,
     learn,
     pull_seconds,
     schedule,
@@ -61,31 +61,37 @@ class Outlook:
         return tuple(n for n in self.needs if n.short_m > 0)
 
 
-def recorded_times(logbook: Logbook) -> dict[Step, list[float]]:
+def recorded_times(logbook: Logbook) -> dict[WorkStep, list[float]]:
     """Seconds of every step that the logbook holds: pulls, and untying where it was timed."""
-    found: dict[Step, list[float]] = {Step.PULL: [], Step.UNTIE: []}
+    found: dict[WorkStep, list[float]] = {WorkStep.PULL: [], WorkStep.UNTIE: []}
     for entry in logbook.entries:
         pull = entry.pull
         if pull is not None and pull.ended_at:
             took = datetime.fromisoformat(pull.ended_at) - datetime.fromisoformat(pull.started_at)
-            found[Step.PULL].append(took.total_seconds())
+            found[WorkStep.PULL].append(took.total_seconds())
         if entry.finding is not None:
             times = [i.untie_s for i in entry.finding.inspections if i.untie_s]
             if times:
-                found[Step.UNTIE].append(math.fsum(times))
+                found[WorkStep.UNTIE].append(math.fsum(times))
     return found
 
 
-def specimen_seconds(specimen: Specimen, times: dict[Step, StepTime]) -> float:
+def specimen_seconds(specimen: Specimen, times: dict[WorkStep, StepTime]) -> float:
     """Time of one specimen at the bench; the pull from its travel where none was recorded."""
     knots = sum(k is not None for k in (specimen.knot_a, specimen.knot_b))
-    pull = times[Step.PULL].seconds
-    if times[Step.PULL].count == 0:
+    pull = times[WorkStep.PULL].seconds
+    if times[WorkStep.PULL].count == 0:
         travel = break_strain_guess(specimen.lot.material) * specimen.span_m
         pull = pull_seconds(travel, TRAVEL_RATE_M_S)
-    each = sum(times[s].seconds for s in (Step.TIE, Step.SET, Step.UNTIE))
-    added = specimen.method.added_seconds(times[Step.UNTIE].seconds, pull)
-    return knots * each + pull + added + times[Step.MOUNT].seconds + times[Step.INSPECT].seconds
+    each = sum(times[s].seconds for s in (WorkStep.TIE, WorkStep.SET, WorkStep.UNTIE))
+    added = specimen.method.added_seconds(times[WorkStep.UNTIE].seconds, pull)
+    return (
+        knots * each
+        + pull
+        + added
+        + times[WorkStep.MOUNT].seconds
+        + times[WorkStep.INSPECT].seconds
+    )
 
 
 def outlook(logbook: Logbook, draft: PlanDraft, begin: datetime) -> Outlook:
@@ -122,7 +128,7 @@ def outlook(logbook: Logbook, draft: PlanDraft, begin: datetime) -> Outlook:
     by_key = {str(n): s for n, s in enumerate(made)}
     jobs = [_job(p.key, by_key[p.key], times) for p in placed]
     changes = fixture_changes(placed, found)
-    seconds = math.fsum(j.seconds for j in jobs) + changes * times[Step.FIXTURE].seconds
+    seconds = math.fsum(j.seconds for j in jobs) + changes * times[WorkStep.FIXTURE].seconds
     slots = schedule(jobs, draft.hours_a_day)
     return Outlook(
         specimens=len(made),
@@ -134,7 +140,7 @@ def outlook(logbook: Logbook, draft: PlanDraft, begin: datetime) -> Outlook:
     )
 
 
-def _job(key: str, s: Specimen, times: dict[Step, StepTime]) -> Job:
+def _job(key: str, s: Specimen, times: dict[WorkStep, StepTime]) -> Job:
     keep = math.inf if s.lot.keep_s is None else s.lot.keep_s
     return Job(key=key, seconds=specimen_seconds(s, times), soak_s=s.lot.soak_s or 0.0, keep_s=keep)
 

@@ -7,14 +7,14 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from bruiser.core.choice.brief import Claim
-from bruiser.core.rating.claims import (
+from bruiser.core.performance.claims import (
     ClaimJudgement,
     ClaimKind,
-    Verdict,
+    ClaimVerdict,
     judge_interval,
     judge_never,
 )
-from bruiser.core.rating.jamming import JAM_ORDER
+from bruiser.core.performance.jamming import JAM_ORDER
 from bruiser.core.records.methods import RAMP, Tells, tells
 from bruiser.core.records.records import DRESSED, Outcome
 from bruiser.core.statistics.strength import Interval
@@ -244,7 +244,7 @@ _JUDGES: dict[ClaimKind, Judge] = {
 }
 
 VERDICT_WORDS = {
-    Verdict.SUPPORTED: "supported",
-    Verdict.CONTRADICTED: "contradicted",
-    Verdict.UNDECIDED: "not decided",
+    ClaimVerdict.SUPPORTED: "supported",
+    ClaimVerdict.CONTRADICTED: "contradicted",
+    ClaimVerdict.UNDECIDED: "not decided",
 }

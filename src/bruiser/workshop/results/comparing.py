@@ -8,7 +8,7 @@ from dataclasses import dataclass, fields
 
 import numpy as np
 
-from bruiser.core.rating.groups import GroupKey
+from bruiser.core.performance.groups import GroupKey
 from bruiser.core.records.records import DRESSED
 from bruiser.core.statistics.compare import Paired, compare_paired, locate
 from bruiser.core.statistics.contrast import Contrast, Side, contrasts, pulls_to_tell_apart

@@ -6,15 +6,15 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from datetime import date
 
-from bruiser.core.rating.evidence import (
+from bruiser.core.performance.evidence import (
     GroupData,
     PullContext,
     PullSays,
     knot_evidence,
     plain_evidence,
 )
-from bruiser.core.rating.groups import ON_NOTHING, GroupKey, TiedOn, labels
-from bruiser.core.rating.jamming import JAM_ORDER
+from bruiser.core.performance.groups import ON_NOTHING, GroupKey, TiedOn, labels
+from bruiser.core.performance.jamming import JAM_ORDER
 from bruiser.core.records.layouts import End
 from bruiser.core.records.methods import RAMP, STRAIGHT
 from bruiser.core.records.outcomes import Says, evidence_of
@@ -240,7 +240,7 @@ def data_of(group: Group, name: str | None, *, untying: bool = False) -> GroupDa
     return replace(
         made,
         cordage_b=key.cordage_b if group.knot_is_bend else "",
-        rating_n=lot.rated_strength_n,
+        rated_n=lot.rated_strength_n,
         untie=made.untie if untying else None,
         cells=cells,
     )

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bruiser.core.rating.jamming import (
+from bruiser.core.performance.jamming import (
     HARD_PULL,
     JAM_ORDER,
     JamFit,

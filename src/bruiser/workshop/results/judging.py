@@ -9,11 +9,11 @@ from bruiser.core.choice.brief import Criterion
 from bruiser.core.choice.criteria import (
     CriterionResult,
     Measure,
+    Observed,
     PassCriterion,
-    Reading,
     judge_criterion,
 )
-from bruiser.core.rating.jamming import JAM_ORDER
+from bruiser.core.performance.jamming import JAM_ORDER
 from bruiser.core.records.layouts import End
 from bruiser.core.records.methods import Tells
 from bruiser.core.records.outcomes import Says, evidence_of
@@ -82,7 +82,7 @@ def _value(
 
 def _readings(
     entries: Iterable[Entry], knot_id: str, rule: PassCriterion, baseline_n: float | None
-) -> list[Reading]:
+) -> list[Observed]:
     """One reading a specimen, in the order pulled; one that says nothing counts as a floor."""
     found = []
     for entry in entries:
@@ -92,7 +92,7 @@ def _readings(
         read = _value(entry, entry.finding, ends, rule, baseline_n)
         unknown = 0.0 if rule.at_least else -1.0
         value, floor = (unknown, True) if read is None else read
-        found.append(Reading(entry.finding.pull_id, value, floor))
+        found.append(Observed(entry.finding.pull_id, value, floor))
     return found
 
 
@@ -100,11 +100,11 @@ def _started(entry: Entry) -> str:
     return "" if entry.pull is None else entry.pull.started_at
 
 
-def _cycled(case: KnotCase) -> tuple[list[Entry], list[Reading]]:
+def _cycled(case: KnotCase) -> tuple[list[Entry], list[Observed]]:
     """Cycles that a knot was taken through: a floor where it was still tied at the end."""
     tried = sorted(case.that_tell(Tells.CYCLES), key=lambda t: _started(t.entry))
     counts = count_cycles(tuple(tried)).pulls
-    readings = [Reading(pull, float(n), not came_out) for pull, n, came_out in counts]
+    readings = [Observed(pull, float(n), not came_out) for pull, n, came_out in counts]
     return [t.entry for t in tried], readings
 
 
@@ -122,7 +122,7 @@ def judge_lot(logbook: Logbook, results: LotResults, gathered: Gathered) -> list
             knot: Knot,
             name: str,
             entries: list[Entry],
-            readings: list[Reading],
+            readings: list[Observed],
             criterion: Criterion = criterion,
         ) -> None:
             if criterion.covers(lot.id, knot.id):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, fields, replace
 
 from bruiser.core.records.methods import Tells, tells
 from bruiser.core.records.records import DRESSED, Knot, Lot
@@ -45,17 +45,12 @@ class KnotCase:
 
 
 def _rests_on(t: Tried) -> Hashable:
-    e = t.entry
+    """All of a pull, field by field, but for what the bench itself said lay on it."""
+    pull = t.entry.pull
     return (
-        e.specimen,
-        t.finding,
-        e.analysis,
-        e.readings,
-        t.kind,
-        t.ends,
-        t.events,
-        t.floors,
-        t.broke,
+        replace(t.entry, pull=None),
+        None if pull is None else replace(pull, remains=None),
+        *(getattr(t, f.name) for f in fields(t) if f.name != "entry"),
     )
 
 

@@ -11,7 +11,7 @@ from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.workshop.logbook.entries import Logbook
-from bruiser.workshop.results.lot_results import BaselineResult, KnotResult, LotResults, Mark
+from bruiser.workshop.results.lot_results import BaselineResult, KnotResult, LotResults, PullMark
 
 ENOUGH_BASELINE = 5
 FLOOR_SHARE = 0.95
@@ -31,7 +31,7 @@ class BaselineFacts:
         Typical measured strength over the rating.
     """
 
-    marks: tuple[Mark, ...]
+    marks: tuple[PullMark, ...]
     interval: Interval | None
     estimate_words: str
     missing: tuple[str, ...]
@@ -39,7 +39,7 @@ class BaselineFacts:
     rating_share: float | None
 
 
-def _why_floor(logbook: Logbook, mark: Mark) -> str:
+def _why_floor(logbook: Logbook, mark: PullMark) -> str:
     entry = logbook.by_pull[mark.pull_id]
     finding: Finding | None = entry.finding
     if finding is None or finding.gave is Gave.STOPPED or finding.place is None:
@@ -156,7 +156,7 @@ def knot_loads(logbook: Logbook, lot: Lot, row: KnotResult | None, units: UnitCh
     )
     loads = working_loads(
         DesignFactor(entry.value, entry.source),
-        rating_n=lot.rated_strength_n,
+        rated_n=lot.rated_strength_n,
         efficiency=eff,
         floor_n=floor_n,
         events=events,

@@ -7,12 +7,12 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 
 from bruiser.core.memory import Memory
+from bruiser.core.performance.efficiency import Against, Efficiency
+from bruiser.core.performance.evidence import GroupData
+from bruiser.core.performance.groups import GroupKey
+from bruiser.core.performance.knot_strength import KnotStrength
+from bruiser.core.performance.report import Family, GroupResult, Report, make_report
 from bruiser.core.progress import Progress, no_progress
-from bruiser.core.rating.efficiency import Against, Efficiency
-from bruiser.core.rating.evidence import GroupData
-from bruiser.core.rating.groups import GroupKey
-from bruiser.core.rating.rate import Rated
-from bruiser.core.rating.report import Family, GroupResult, Report, make_report
 from bruiser.core.records.records import Knot, Lot, Outcome, Role
 from bruiser.core.statistics.strength import Estimate, OutcomeCounts, estimate
 from bruiser.workshop.logbook.entries import Entry, Logbook
@@ -20,7 +20,7 @@ from bruiser.workshop.results.gathering import Gathered, Group, Tried, data_of, 
 
 
 @dataclass(frozen=True, kw_only=True)
-class Mark:
+class PullMark:
     """One pull in a result: what it was, its share of the baseline, and why it is left out."""
 
     pull_id: str
@@ -37,7 +37,7 @@ class BaselineResult:
 
     lot: Lot
     result: GroupResult
-    marks: tuple[Mark, ...]
+    marks: tuple[PullMark, ...]
 
     @property
     def counts(self) -> OutcomeCounts:
@@ -69,12 +69,12 @@ class KnotResult:
     knot: Knot
     lot: Lot
     result: GroupResult
-    rated: Rated
-    marks: tuple[Mark, ...]
+    rated: KnotStrength
+    marks: tuple[PullMark, ...]
     letters: str
     chance_best: float | None
     group: Group
-    whole: Rated | None = None
+    whole: KnotStrength | None = None
 
     @property
     def name(self) -> str:
@@ -253,7 +253,7 @@ def _lot_results(
     plain: Group,
     own: list[Group],
     rated: _RatedLot,
-    whole: dict[GroupKey, Rated],
+    whole: dict[GroupKey, KnotStrength],
     against: Against,
 ) -> LotResults:
     base = rated.groups[0]
@@ -304,7 +304,7 @@ def _hundred_n(
 
 def _with_left_out(
     gathered: Gathered, plain: Group, own: list[Group], against: Against, memory: Memory
-) -> dict[GroupKey, Rated]:
+) -> dict[GroupKey, KnotStrength]:
     """Ratings as they would be had no pull been left out, where that makes a difference."""
     touched = [g for g in own if g.excluded or plain.excluded]
     if not touched:
@@ -316,14 +316,14 @@ def _with_left_out(
     return {g.key: r.rated for g, r in pairs if g.key is not None and r.rated is not None}
 
 
-def _marks(group: Group, reference_n: float | None) -> tuple[Mark, ...]:
+def _marks(group: Group, reference_n: float | None) -> tuple[PullMark, ...]:
     return tuple(_mark(t, reference_n) for t in (*group.tried, *group.excluded))
 
 
-def _mark(tried: Tried, reference_n: float | None) -> Mark:
+def _mark(tried: Tried, reference_n: float | None) -> PullMark:
     load = tried.finding.peak_load_n
     out = tried.entry.excluded
-    return Mark(
+    return PullMark(
         pull_id=tried.finding.pull_id,
         code=tried.entry.specimen.code,
         kind=tried.kind,

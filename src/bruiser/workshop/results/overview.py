@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Hashable, Sequence
+from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
-from functools import partial
 from typing import TypeVar, cast
 
 from bruiser.core.memory import Memory
+from bruiser.core.performance.efficiency import Against
+from bruiser.core.performance.security import LIMITS, SecurityLimits
+from bruiser.core.performance.tying import TyingResult, measure_tying
 from bruiser.core.progress import Progress, no_progress
-from bruiser.core.rating.efficiency import Against
-from bruiser.core.rating.security import LIMITS, SecurityLimits
-from bruiser.core.rating.tying import TyingResult, rate_tying
 from bruiser.core.records.methods import Tells, tells
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.records.records import Knot
@@ -31,7 +30,7 @@ from bruiser.workshop.results.comparing import (
 from bruiser.workshop.results.gathering import Gathered, Group, gather
 from bruiser.workshop.results.jam_results import JamRow, jam_rows
 from bruiser.workshop.results.judging import Judged, judge_lot
-from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
+from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, Look, LotResults, all_results
 from bruiser.workshop.results.slipping import SlipRow, slip_rows
 from bruiser.workshop.results.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
@@ -79,13 +78,35 @@ class Filters:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Asked:
+class Work:
+    """What a sheet works out of the pulls.
+
+    Parameters
+    ----------
+    add : callable
+        Adds it to an overview that holds the strengths, from the logbook.
+    of_every_pull : bool
+        Whether it is about every pull there is, whatever filter is set.
+    """
+
+    add: Callable[[Overview, Logbook, Memory, Progress], Overview]
+    of_every_pull: bool = False
+
+
+def _strengths_only() -> Work:
+    return STRENGTHS
+
+
+@dataclass(frozen=True, kw_only=True)
+class SheetQuery:
     """What a sheet asks for.
 
     Parameters
     ----------
     sheet : str
-        Which one.
+        Its key.
+    work : Work
+        What it works out beyond the strengths.
     lot_ids : tuple of str
         The lots shown.
     compared : tuple of str
@@ -100,6 +121,7 @@ class Asked:
 
     sheet: str
     lot_ids: tuple[str, ...]
+    work: Work = field(default_factory=_strengths_only)
     filters: Filters = Filters()
     against: Against = Against.TYPICAL
     compared: tuple[str, ...] = ()
@@ -122,7 +144,7 @@ class Tied:
 class Overview:
     """The answer: always the strengths, and what the sheet asked for beyond them."""
 
-    asked: Asked
+    asked: SheetQuery
     gathered: Gathered
     results: dict[str, LotResults]
     floors: dict[str, ToleranceBound] = field(default_factory=dict)
@@ -153,7 +175,7 @@ def row_key(row: KnotResult) -> str:
 
 
 def overview(
-    logbook: Logbook, asked: Asked, memory: Memory, progress: Progress = no_progress
+    logbook: Logbook, asked: SheetQuery, memory: Memory, progress: Progress = no_progress
 ) -> Overview:
     """Work out what a sheet shows.
 
@@ -164,14 +186,13 @@ def overview(
     progress : callable
         Told how many groups are done; may raise ``Cancelled``.
     """
-    if asked.sheet == "claims":
-        # A claim is about every pull there is.
+    if asked.work.of_every_pull:
         asked = replace(asked, filters=Filters(every_method=True), against=Against.TYPICAL)
     gathered = gather(logbook, asked.filters.admits)
     look = Look(asked.against, asked.filters.shows)
     results = all_results(gathered, look, memory=memory, progress=progress)
     base = Overview(asked=asked, gathered=gathered, results=results)
-    return _SHEETS.get(asked.sheet, _strength)(base, logbook, memory, progress)
+    return asked.work.add(base, logbook, memory, progress)
 
 
 def _with(base: Overview, **more: object) -> Overview:
@@ -193,33 +214,35 @@ def _strength(base: Overview, logbook: Logbook, *_: object) -> Overview:
     return _with(base, floors=floors, judged=judged)
 
 
-Rate = Callable[[Sequence[tuple[KnotCase, float | None]]], list[T]]
-
-
 def _each_case(
-    base: Overview, memory: Memory, what: Hashable, rate: Rate[T], progress: Progress
+    base: Overview,
+    memory: Memory,
+    measure: Callable[..., list[T]],
+    settings: tuple[Hashable, ...],
+    progress: Progress,
 ) -> list[T]:
-    """Rate every knot of the lots shown; one whose pulls did not change is not rated again."""
+    """Measure every knot of the lots shown; one of which nothing changed is not measured again.
+
+    What is remembered is remembered under all that went in: the measure, its settings, the case.
+    """
     cases = [
         (case, r.baseline.median_n)
         for r in base.shown
         for case in knot_cases(base.gathered, r.baseline.lot.id)
     ]
-    keys = [(what, case.content, median_n) for case, median_n in cases]
+    keys = [(measure, settings, case.content, median_n) for case, median_n in cases]
     missing = [n for n, key in enumerate(keys) if memory.recall(key) is None]
     for start in range(0, len(missing), AT_ONCE):
         progress(start, len(missing))
         part = missing[start : start + AT_ONCE]
-        for n, row in zip(part, rate([cases[n] for n in part]), strict=True):
+        for n, row in zip(part, measure([cases[n] for n in part], *settings), strict=True):
             memory.keep(keys[n], row)
     return [cast(T, memory.recall(key)) for key in keys]
 
 
 def _slip(base: Overview, logbook: Logbook, memory: Memory, progress: Progress) -> Overview:
     del logbook
-    limits = base.asked.security
-    rate = partial(slip_rows, limits=limits)
-    rows = _each_case(base, memory, ("slip", limits), rate, progress)
+    rows = _each_case(base, memory, slip_rows, (base.asked.security,), progress)
     rows.sort(key=lambda r: (not r.measured, -_weakness(r), r.case.name))
     return _with(base, slip=tuple(rows))
 
@@ -233,7 +256,7 @@ def _weakness(row: SlipRow) -> float:
 
 def _jam(base: Overview, logbook: Logbook, memory: Memory, progress: Progress) -> Overview:
     del logbook
-    rows = _each_case(base, memory, "jam", jam_rows, progress)
+    rows = _each_case(base, memory, jam_rows, (), progress)
     rows = [r for r in rows if r.attempts]
     rows.sort(key=lambda r: (r.order, r.case.name))
     return _with(base, jam=tuple(rows))
@@ -259,7 +282,7 @@ def _tying(base: Overview, logbook: Logbook, *_: object) -> Overview:
     rows = []
     for knot_id, own in trials.items():
         knot = logbook.knot(knot_id)
-        rows.append(Tied(knot, rate_tying(own, knot.structure), tuple(own)))
+        rows.append(Tied(knot, measure_tying(own, knot.structure), tuple(own)))
     rows.sort(key=lambda t: t.knot.title)
     return _with(base, tied=tuple(rows))
 
@@ -282,12 +305,10 @@ def _claims(base: Overview, logbook: Logbook, *_: object) -> Overview:
     return _with(base, claims=judge_claims(logbook, base.gathered, base.results))
 
 
-_SHEETS: dict[str, Callable[[Overview, Logbook, Memory, Progress], Overview]] = {
-    "strength": _strength,
-    "slip": _slip,
-    "jamming": _jam,
-    "wraps": _wraps,
-    "tying": _tying,
-    "compare": _compare,
-    "claims": _claims,
-}
+STRENGTHS = Work(add=_strength)
+SLIPPING = Work(add=_slip)
+JAMMING = Work(add=_jam)
+WRAPS = Work(add=_wraps)
+TYING = Work(add=_tying)
+COMPARED = Work(add=_compare)
+CLAIMS = Work(add=_claims, of_every_pull=True)

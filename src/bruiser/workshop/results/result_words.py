@@ -5,11 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from bruiser.core.rating.claims import Verdict
-from bruiser.core.rating.jamming import HARD_PULL
-from bruiser.core.rating.security import SecurityCriterion
-from bruiser.core.rating.slip import ran_out_if_shorter, spare_in_steps
-from bruiser.core.rating.tying import TyingResult
+from bruiser.core.performance.claims import ClaimVerdict
+from bruiser.core.performance.jamming import HARD_PULL
+from bruiser.core.performance.security import SecurityCriterion
+from bruiser.core.performance.slip import ran_out_if_shorter, spare_in_steps
+from bruiser.core.performance.tying import TyingResult
 from bruiser.core.records.records import JamLevel
 from bruiser.core.statistics.drift import Drift, TechnicianDrift
 from bruiser.core.statistics.strength import Interval
@@ -328,9 +328,9 @@ def say_claims(judged: Sequence[JudgedClaim]) -> str:
     parts = [
         f"{n} {word}"
         for verdict, word in (
-            (Verdict.SUPPORTED, "supported"),
-            (Verdict.CONTRADICTED, "contradicted"),
-            (Verdict.UNDECIDED, "not decided"),
+            (ClaimVerdict.SUPPORTED, "supported"),
+            (ClaimVerdict.CONTRADICTED, "contradicted"),
+            (ClaimVerdict.UNDECIDED, "not decided"),
             (None, "without pulls that could say anything"),
         )
         if (n := verdicts.count(verdict))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.core.rating.security import (
+from bruiser.core.performance.security import (
     LIMITS,
     SecurityLimits,
     SecuritySeen,
@@ -17,7 +17,7 @@ from bruiser.core.rating.security import (
     judge_security,
     share_interval,
 )
-from bruiser.core.rating.slip import (
+from bruiser.core.performance.slip import (
     DrawBand,
     DrawCurve,
     OnsetSeen,
@@ -26,7 +26,7 @@ from bruiser.core.rating.slip import (
     TailSeen,
     draw_band,
     draws_at,
-    rate_slips,
+    measure_slips,
 )
 from bruiser.core.records.methods import Tells
 from bruiser.core.records.readings import Takes, survived
@@ -111,7 +111,7 @@ def slip_rows(
         curves.append(tuple(c for t in tried for c in _curve(t, baseline_n)))
     diameters = [case.lot.diameter_m for case, _ in cases]
     reached = draws_at(curves, limits.reference_share, diameters)
-    rows = zip(cases, seen, rate_slips(seen), curves, reached, strict=True)
+    rows = zip(cases, seen, measure_slips(seen), curves, reached, strict=True)
     return [_row(case, s, slip, own, at, limits) for (case, _), s, slip, own, at in rows]
 
 

@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from bruiser.core.errors import TooFewPulls
-from bruiser.core.rating.wraps import (
+from bruiser.core.performance.wraps import (
     WrapCertificate,
     WrapFit,
     WrapSample,

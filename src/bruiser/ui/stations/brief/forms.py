@@ -5,9 +5,9 @@ from __future__ import annotations
 from bruiser.core.choice.brief import PATTERNS, Claim, Criterion, pattern_of, say_deciders
 from bruiser.core.choice.criteria import Measure
 from bruiser.core.errors import InputError
-from bruiser.core.rating.claims import ClaimKind
+from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.units import parse_share
-from bruiser.ui.kit.fields import Choice, Field, Form, Labelled, Ticks
+from bruiser.ui.kit.fields import ChoiceField, Field, Form, Labelled, Ticks
 from bruiser.ui.kit.inline_form import InlineForm, side_by_side
 from bruiser.ui.kit.parts import Words
 from bruiser.ui.stations.brief.presenter import BriefPresenter
@@ -21,7 +21,7 @@ class CriterionForm(InlineForm):
         super().__init__("brief.criterion", "Write it down", self._on_store)
         self._presenter = presenter
         self._earlier: Criterion | None = None
-        self.measure = Choice(
+        self.measure = ChoiceField(
             "What it must do",
             "brief.criterion.measure",
             {m: w for m, (w, _) in MEASURE_WORDS.items()},
@@ -81,10 +81,12 @@ class ClaimForm(InlineForm):
     def __init__(self, presenter: BriefPresenter) -> None:
         super().__init__("brief.claim", "Enter the claim", self._on_store)
         self._presenter = presenter
-        self.kind = Choice("The claim", "brief.claim.kind", {p.kind: p.words for p in PATTERNS})
-        self.knot = Choice("X", "brief.claim.knot")
-        self.other = Choice("Y", "brief.claim.other")
-        self.lot = Choice("Cordage", "brief.claim.lot")
+        self.kind = ChoiceField(
+            "The claim", "brief.claim.kind", {p.kind: p.words for p in PATTERNS}
+        )
+        self.knot = ChoiceField("X", "brief.claim.knot")
+        self.other = ChoiceField("Y", "brief.claim.other")
+        self.lot = ChoiceField("Cordage", "brief.claim.lot")
         self.share = Field("P, in percent or points", "brief.claim.share", hint="60 %")
         self.wraps = Field("W, wraps", "brief.claim.wraps", hint="3")
         self.load = Field("Load", "brief.claim.load", hint="2 kN")

@@ -26,7 +26,7 @@ class CriterionRow:
 
 
 @dataclass(frozen=True, kw_only=True)
-class ClaimRow:
+class AskedClaim:
     """A claim in force in words, with what would decide it."""
 
     claim: Claim
@@ -98,14 +98,14 @@ class BriefPresenter(Desk):
             was=was,
         )
 
-    def claims(self) -> list[ClaimRow]:
+    def claims(self) -> list[AskedClaim]:
         """The claims in force."""
         logbook = self.logbook
         if logbook is None:
             return []
         return [self._claim_row(logbook, c) for c in logbook.brief.claims_in_force]
 
-    def _claim_row(self, logbook: Logbook, claim: Claim) -> ClaimRow:
+    def _claim_row(self, logbook: Logbook, claim: Claim) -> AskedClaim:
         supports, contradicts = say_deciders(claim)
         words = entry.claim_words(logbook, claim, self.units)
         pulled = any(
@@ -114,7 +114,7 @@ class BriefPresenter(Desk):
             for e in logbook.at(Stage.INSPECTED)
         )
         state = "judged in Results" if pulled else "not tested yet"
-        return ClaimRow(
+        return AskedClaim(
             claim=claim, words=words, supports=supports, contradicts=contradicts, state=state
         )
 

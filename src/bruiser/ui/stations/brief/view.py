@@ -13,12 +13,12 @@ from PyQt6.QtWidgets import (
 
 from bruiser.core.choice.use_profile import PROFILES
 from bruiser.core.records.families import TRADES
-from bruiser.ui.kit.fields import Choice, Field, TextBox
+from bruiser.ui.kit.fields import ChoiceField, Field, TextBox
 from bruiser.ui.kit.inline_form import InlineForm, side_by_side
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.brief.forms import ClaimForm, CriterionForm
-from bruiser.ui.stations.brief.presenter import BriefPresenter, ClaimRow, CriterionRow
+from bruiser.ui.stations.brief.presenter import AskedClaim, BriefPresenter, CriterionRow
 from bruiser.ui.theme.tokens import SPACE
 
 FORCES = ("kN", "N", "daN", "kgf", "lbf")
@@ -75,9 +75,9 @@ class BriefView(StationPage):
             self.criterion_form,
         )
         self.claims = Rows("brief.claims", "CLAIMS TO TEST", "Enter a claim", self.claim_form)
-        self.force = Choice("Loads in", "brief.force", {u: u for u in FORCES})
-        self.length = Choice("Lengths in", "brief.length", LENGTHS)
-        self.trade = Choice("Knot names as in", "brief.trade", {t: t for t in TRADES})
+        self.force = ChoiceField("Loads in", "brief.force", {u: u for u in FORCES})
+        self.length = ChoiceField("Lengths in", "brief.length", LENGTHS)
+        self.trade = ChoiceField("Knot names as in", "brief.trade", {t: t for t in TRADES})
         self.offcut = Field("Offcuts kept from", "brief.offcut", hint="0.5 m")
         self.first = self.criteria.add
         self._build()
@@ -185,7 +185,7 @@ class BriefView(StationPage):
         ).clicked.connect(lambda: self._presenter.withdraw_criterion(row.criterion))
         return made
 
-    def _claim(self, row: ClaimRow) -> QWidget:
+    def _claim(self, row: AskedClaim) -> QWidget:
         made = _Row(
             row.words,
             [

@@ -6,7 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout
 
 from bruiser.core.planning.plausibility import known_materials
-from bruiser.ui.kit.fields import Choice, Field, Form, Labelled
+from bruiser.ui.kit.fields import ChoiceField, Field, Form, Labelled
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.cordage.presenter import CordagePresenter
 from bruiser.ui.theme.tokens import SPACE
@@ -51,7 +51,11 @@ class FactsPanel(Card):
         for name, label, hint, row, column, span in FIELDS:
             key = f"cordage.{name}"
             options = _CHOICES.get(name)
-            made = Field(label, key, hint=hint) if options is None else Choice(label, key, options)
+            made = (
+                Field(label, key, hint=hint)
+                if options is None
+                else ChoiceField(label, key, options)
+            )
             fields[name] = made
             grid.addWidget(made, row, column, 1, span, Qt.AlignmentFlag.AlignTop)
         self.form = Form(fields)
@@ -80,7 +84,7 @@ class FactsPanel(Card):
         """Fill the form with the lot, or empty it for a new one."""
         p = self._presenter
         stock = self.form.fields["stock"]
-        if isinstance(stock, Choice):
+        if isinstance(stock, ChoiceField):
             stock.offer(p.stock_choices())
         self.form.fill(p.texts())
         self.anyway.hide()

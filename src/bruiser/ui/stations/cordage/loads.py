@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
 from bruiser.figures.load_scale import baseline_figure, schools_figure
 from bruiser.ui.canvas.figure_view import FigureView
-from bruiser.ui.kit.fields import Choice, Field, Form
+from bruiser.ui.kit.fields import ChoiceField, Field, Form
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.cordage.presenter import CordagePresenter
@@ -78,7 +78,7 @@ class LoadsPanel(Card):
     def __init__(self, presenter: CordagePresenter) -> None:
         super().__init__()
         self._presenter = presenter
-        self.knot = Choice("Knot", "cordage.loads.knot")
+        self.knot = ChoiceField("Knot", "cordage.loads.knot")
         self.factor = Field("Design factor", "cordage.loads.factor", hint="yours")
         self.source = Field("Its source", "cordage.loads.source", hint="local code, or the maker")
         self.form = Form({"factor": self.factor, "source": self.source})
@@ -143,7 +143,7 @@ class HostPanel(Card):
     def __init__(self, presenter: CordagePresenter) -> None:
         super().__init__()
         self._presenter = presenter
-        self.host = Choice("Host rope", "cordage.host")
+        self.host = ChoiceField("Host rope", "cordage.host")
         self.figure = FigureView("cordage.host.figure")
         self.empty = Words("", "body", "muted")
         self.column.setSpacing(SPACE["m"])

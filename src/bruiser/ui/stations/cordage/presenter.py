@@ -10,7 +10,7 @@ from PyQt6.QtCore import pyqtSignal
 from bruiser.core.choice.working_load import ENOUGH_EVENTS, School
 from bruiser.core.planning.cord_on_host import cord_ranges
 from bruiser.core.records.records import Lot, Outcome, Role
-from bruiser.core.records.stock import HankKind, Move
+from bruiser.core.records.stock import HankKind, StockMove
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.figures.cord_scale import cord_scale_figure
@@ -197,7 +197,9 @@ class CordagePresenter(Desk):
         for hank in stock.of_lot(lot.stock_id):
             received, left = stock.received_m(hank.id), stock.left_m(hank.id)
             cuts = tuple(
-                -e.change_m for e in stock.entries if e.hank_id == hank.id and e.move is Move.CUT
+                -e.change_m
+                for e in stock.entries
+                if e.hank_id == hank.id and e.move is StockMove.CUT
             )
             words = f"{say(left)} of {say(received)}"
             kind = _KINDS[hank.kind]
@@ -296,9 +298,9 @@ class CordagePresenter(Desk):
         i = facts.interval
         rating = None if self.lot is None else self.lot.rated_strength_n
         if i is None:
-            return BaselineScale(marks=marks, rating_n=rating)
+            return BaselineScale(marks=marks, rated_n=rating)
         return BaselineScale(
-            marks=marks, typical_n=i.value, low_n=i.low, high_n=i.high, rating_n=rating
+            marks=marks, typical_n=i.value, low_n=i.low, high_n=i.high, rated_n=rating
         )
 
     def knot_choices(self) -> list[tuple[str, str]]:

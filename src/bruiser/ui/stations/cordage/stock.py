@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout
 from bruiser.core.records.stock import HankKind
 from bruiser.figures.shelf import hanks_figure
 from bruiser.ui.canvas.figure_view import FigureView
-from bruiser.ui.kit.fields import Choice, Field, Form
+from bruiser.ui.kit.fields import ChoiceField, Field, Form
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.plain_table import PlainTable
@@ -28,15 +28,15 @@ class StockPanel(Card):
         self.hanks = FigureView("cordage.hanks")
         self.empty = Words("", "body", "muted")
         self.label = Field("Label on it", "cordage.hank.label", hint="P8-B/4")
-        self.kind = Choice("Kind", "cordage.hank.kind", {k: k.value for k in HankKind})
+        self.kind = ChoiceField("Kind", "cordage.hank.kind", {k: k.value for k in HankKind})
         self.length = Field("Measured length", "cordage.hank.length", hint="60.2 m")
         self.hank_form = Form({"label": self.label, "kind": self.kind, "length": self.length})
         self.take_in = button("Take in", "cordage.hank.store")
         self.anyway = button("It is right, take it in", "cordage.hank.anyway")
-        self.piece = Choice("Planned, not cut", "cordage.cut.specimen")
-        self.source = Choice("From", "cordage.cut.hank")
+        self.piece = ChoiceField("Planned, not cut", "cordage.cut.specimen")
+        self.source = ChoiceField("From", "cordage.cut.hank")
         self.cut = button("Cut", "cordage.cut.store")
-        self.cut_piece = Choice("Cut, never loaded", "cordage.back.specimen")
+        self.cut_piece = ChoiceField("Cut, never loaded", "cordage.back.specimen")
         self.rest = Field("Length left of it", "cordage.back.rest", hint="0.8 m")
         self.back_form = Form({"specimen": self.cut_piece, "rest": self.rest})
         self.back = button("Put back", "cordage.back.store")

@@ -28,7 +28,7 @@ from PyQt6.QtWidgets import (
 from typing_extensions import override
 
 from bruiser.store.readings import Photo
-from bruiser.ui.kit.fields import Choice, Field
+from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
@@ -210,7 +210,7 @@ class PhotoRule(QDialog):
         self.next.setObjectName("findings.rule.next")
         self.known = Field("Known distance", "findings.rule.known", hint="100 mm")
         self.before = Field("Between the marks before", "findings.rule.before", hint="0 mm")
-        self.tail = Choice("Is the draw of", "findings.rule.tail", presenter.tails())
+        self.tail = ChoiceField("Is the draw of", "findings.rule.tail", presenter.tails())
         self.said = Words("", "body")
         self.said.setObjectName("findings.rule.said")
         self.use = button("Take it as the reading", "findings.rule.use", "primary")

@@ -18,7 +18,7 @@ from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.workshop import Workshop
 
 
-class Inspected(Protocol):
+class PhotoOwner(Protocol):
     """Whose photos they are, and where a reading goes."""
 
     entry: Entry | None
@@ -30,7 +30,7 @@ class PhotosPresenter(Desk):
 
     ruled = pyqtSignal()
 
-    def __init__(self, workshop: Workshop, inspected: Inspected) -> None:
+    def __init__(self, workshop: Workshop, inspected: PhotoOwner) -> None:
         super().__init__(workshop)
         self._inspected = inspected
         self.points: list[Point] = []

@@ -10,7 +10,7 @@ from typing_extensions import override
 from bruiser.core.records.layouts import End
 from bruiser.core.records.records import Gave
 from bruiser.figures.strip import StripState
-from bruiser.ui.kit.fields import Choice, Field
+from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_view import TraceView
@@ -68,7 +68,7 @@ class FindingsView(StationPage):
         self.by = Field("By (initials)", "findings.by", hint="TV")
         self.reason = Field("Why it is void", "findings.void_reason")
         self.correction = Field("Why it is corrected", "findings.correction")
-        self.earlier = Choice("", "findings.earlier")
+        self.earlier = ChoiceField("", "findings.earlier")
         self.earlier.box.setAccessibleName("Specimen: what waits, or an earlier one to correct")
         self.earlier.label.hide()
         self.earlier.setFixedWidth(170)

@@ -17,7 +17,7 @@ from bruiser.figures.rank_charts import (
 )
 from bruiser.formats.guide_figures import rank_rows
 from bruiser.ui.kit.chart_frame import ChartFrame
-from bruiser.ui.kit.fields import Choice
+from bruiser.ui.kit.fields import ChoiceField
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import SPACE
@@ -44,7 +44,7 @@ class RankPanel(QWidget):
         self.parts = ChartFrame("guide.parts")
         self.lines = ChartFrame("guide.lines")
         names = {r.value: SCALES[r].name for r in Rating}
-        self.pick = Choice("The weight that moves", "guide.weight.of", names)
+        self.pick = ChoiceField("The weight that moves", "guide.weight.of", names)
         self.sliders: dict[Rating, QSlider] = {}
         self._shares: dict[Rating, Words] = {}
         self.said = Words("", "small")

@@ -10,7 +10,7 @@ from bruiser.core.choice.rating import SCALES, Rating
 from bruiser.core.choice.use_profile import UseProfile
 from bruiser.core.records.families import FAMILIES
 from bruiser.core.records.preparation import Hands
-from bruiser.ui.kit.fields import Choice, Field, Form, Labelled, Ticks
+from bruiser.ui.kit.fields import ChoiceField, Field, Form, Labelled, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
@@ -28,7 +28,7 @@ SWITCHES = {
 }
 
 
-class Check(Labelled):
+class TickField(Labelled):
     """A box to tick, read and filled as a text like other fields."""
 
     def __init__(self, label: str, name: str) -> None:
@@ -54,14 +54,14 @@ class UsePanel(QWidget):
         self._new = False
         self.name = Field("Name of the use", "guide.use.name")
         self.load = Field("Opened after, % of the rope", "guide.use.load", hint="60 %")
-        self.hands = Choice("Tied with", "guide.use.hands", {h.value: h.value for h in Hands})
+        self.hands = ChoiceField("Tied with", "guide.use.hands", {h.value: h.value for h in Hands})
         self.host = Field("Fastened to (a word of the host)", "guide.use.host", hint="post")
         self.directions = Field(
             "Holds in these directions", "guide.use.directions", hint="end to end; ring load"
         )
         self.caution = Field("Caution beside the list", "guide.use.caution")
         self.families = Ticks("Families that serve (none ticked: any)", "guide.use.families")
-        self.checks = {k: Check(words, f"guide.use.{k}") for k, words in SWITCHES.items()}
+        self.checks = {k: TickField(words, f"guide.use.{k}") for k, words in SWITCHES.items()}
         fields: dict[str, Labelled] = {
             "name": self.name,
             "load": self.load,

@@ -15,7 +15,7 @@ from typing_extensions import override
 
 from bruiser.core.choice.working_load import School
 from bruiser.core.records.preparation import Hands
-from bruiser.ui.kit.fields import Chips, Choice, Field
+from bruiser.ui.kit.fields import Chips, ChoiceField, Field
 from bruiser.ui.kit.parts import StationPage, button
 from bruiser.ui.kit.working_line import WorkingLine
 from bruiser.ui.stations.guide.beside_panel import BesidePanel
@@ -65,10 +65,10 @@ class GuideView(StationPage):
         self._presenter = presenter
         self.publishing = PublishPresenter(presenter)
         self.parts = Chips("guide.part", PARTS)
-        self.use = Choice("What is it for", "guide.for")
-        self.lot = Choice("In which cordage", "guide.in")
+        self.use = ChoiceField("What is it for", "guide.for")
+        self.lot = ChoiceField("In which cordage", "guide.in")
         schools = {BY_RULE: "by the rule", **{s.value: s.value for s in School}}
-        self.school = Choice("Working load", "guide.school", schools)
+        self.school = ChoiceField("Working load", "guide.school", schools)
         self.load = Field("After load", "guide.load", hint="60 %")
         self.asks = {
             k: button(words, f"guide.ask.{k}", "chip") for k, words in ASKS_FOR_NOW.items()

@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 from bruiser.catalogue.structure import Answer
 from bruiser.core.records.families import FAMILIES
 from bruiser.core.records.layouts import LAYOUTS
-from bruiser.ui.kit.fields import Choice, Field, Form, Labelled, LongField
+from bruiser.ui.kit.fields import ChoiceField, Field, Form, Labelled, LongField
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
@@ -63,12 +63,12 @@ class OwnSheet(Card):
             put(name, LongField(label, f"knots.own.{name}", lines=lines), n // 2, 3 * (n % 2), 3)
         row = (len(_LONG) + 1) // 2
         families = {f: f for f in FAMILIES}
-        put("family", Choice("Family", "knots.own.family", families), row, 0, 3)
+        put("family", ChoiceField("Family", "knots.own.family", families), row, 0, 3)
         layouts = {key: layout.title for key, layout in LAYOUTS.items() if key != "baseline"}
-        put("layout", Choice("Lies on the bench as", "knots.own.layout", layouts), row, 3, 3)
+        put("layout", ChoiceField("Lies on the bench as", "knots.own.layout", layouts), row, 3, 3)
         answers = {a.value: a.value for a in Answer}
         for n, (name, label) in enumerate(_ANSWERS):
-            made = Choice(label, f"knots.own.{name}", answers)
+            made = ChoiceField(label, f"knots.own.{name}", answers)
             put(name, made, row + 1 + n // 3, 2 * (n % 3), 2)
         for n, (name, label) in enumerate(_NUMBERS):
             put(name, Field(label, f"knots.own.{name}"), row + 3 + n // 3, 2 * (n % 3), 2)

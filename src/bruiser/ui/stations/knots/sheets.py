@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
-from bruiser.ui.kit.fields import Choice
+from bruiser.ui.kit.fields import ChoiceField
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
@@ -130,7 +130,7 @@ class BesideSheet(Card):
     def __init__(self, presenter: KnotsPresenter) -> None:
         super().__init__()
         self._presenter = presenter
-        self.other = Choice("Beside it", "knots.other")
+        self.other = ChoiceField("Beside it", "knots.other")
         self.lines = Scrolled("knots.pairs", spacing="xs")
         row = QHBoxLayout()
         row.addStretch(3)

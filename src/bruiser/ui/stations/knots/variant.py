@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout
 
 from bruiser.core.records.layouts import LAYOUTS
 from bruiser.figures.strip import StripState
-from bruiser.ui.kit.fields import Choice, Field, Form
+from bruiser.ui.kit.fields import ChoiceField, Field, Form
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.plain_table import PlainTable
@@ -24,7 +24,7 @@ class VariantSheet(Card):
     def __init__(self, presenter: KnotsPresenter) -> None:
         super().__init__()
         self._presenter = presenter
-        self.axes: dict[str, Choice] = {}
+        self.axes: dict[str, ChoiceField] = {}
         self.grid = QGridLayout()
         self.grid.setSpacing(SPACE["s"])
         for column in range(3):
@@ -37,7 +37,7 @@ class VariantSheet(Card):
         self.table = PlainTable("knots.cords", "Cord and tails in each lot", _COLUMNS)
         self.strip = StripView("knots.strip")
         self.strip.setFixedHeight(118)
-        self.lot = Choice("Tied in", "knots.reading.lot")
+        self.lot = ChoiceField("Tied in", "knots.reading.lot")
         self.length = Field("Cord it took", "knots.reading.cord", hint="292 mm")
         self.reading = Form({"lot": self.lot, "cord": self.length})
         self.note = button("Note the cord", "knots.reading.store")
@@ -84,7 +84,7 @@ class VariantSheet(Card):
             old.deleteLater()
         self.axes = {}
         for number, axis in enumerate(s.axes):
-            choice = Choice(
+            choice = ChoiceField(
                 axis.name, f"knots.axis.{axis.key}", [(o.key, o.name) for o in axis.options]
             )
             choice.fill(self._presenter.choices.get(axis.key, ""))

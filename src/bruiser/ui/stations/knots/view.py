@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from bruiser.catalogue import Need
-from bruiser.ui.kit.fields import Chips, Choice, Field
+from bruiser.ui.kit.fields import Chips, ChoiceField, Field
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.two_lines import KEY, TwoLineList
 from bruiser.ui.stations.knots.own import OwnSheet
@@ -40,7 +40,7 @@ class KnotsView(StationPage):
         self._presenter = presenter
         self.search = Field("Find by any name, in any trade", "knots.search", hint="becket")
         self.first = self.search.entry
-        self.family = Choice("Family", "knots.family")
+        self.family = ChoiceField("Family", "knots.family")
         self.needs = {
             need: button(words, f"knots.need.{need.name.lower()}", "chip")
             for need, words in NEED_WORDS.items()

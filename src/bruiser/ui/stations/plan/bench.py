@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from bruiser.core.planning.bench_checks import Verdict
+from bruiser.core.planning.bench_checks import CheckVerdict
 from bruiser.core.planning.safety import ASSUMPTIONS
 from bruiser.core.records.bench_book import FIXTURE_KINDS
 from bruiser.core.records.methods import METHODS
-from bruiser.ui.kit.fields import Chips, Choice, Field, Form, Labelled, Ticks
+from bruiser.ui.kit.fields import Chips, ChoiceField, Field, Form, Labelled, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.plain_table import PlainTable
@@ -16,7 +16,7 @@ from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.theme.tokens import SPACE
 
-_TONES = {Verdict.PASS: "moss", Verdict.CAUTION: "ochre", Verdict.STOP: "brick"}
+_TONES = {CheckVerdict.PASS: "moss", CheckVerdict.CAUTION: "ochre", CheckVerdict.STOP: "brick"}
 _LANE = (
     "A line under tension stores energy; when it parts, ends, pins and shackles fly along the line "
     "of pull, at speeds no distance in a workshop makes safe. Guard the lane, keep everybody out "
@@ -42,13 +42,13 @@ FIELDS: tuple[tuple[str, str, str, int, int, int], ...] = (
 PAGES = {"checks": "What it bears", "book": "The bench book", "more": "Fixtures and room"}
 
 
-class BenchPanel(QWidget):
+class BenchBookPanel(QWidget):
     """Checks first; the book behind them."""
 
     def __init__(self, presenter: BenchPresenter) -> None:
         super().__init__()
         self._presenter = presenter
-        self.bench = Choice("Bench", "plan.bench")
+        self.bench = ChoiceField("Bench", "plan.bench")
         self.pages = Chips("plan.bench.page", PAGES)
         self.verdict = Words("", "strong")
         self.verdict.setObjectName("plan.bench.verdict")
@@ -61,7 +61,7 @@ class BenchPanel(QWidget):
         self.store = button("Write it down", "plan.bench.store", "primary")
         self.new = button("Another bench", "plan.bench.new")
         self.drop = button("Take it out", "plan.bench.drop")
-        self.kind = Choice("Kind", "plan.fixture.kind", {k: k for k in FIXTURE_KINDS})
+        self.kind = ChoiceField("Kind", "plan.fixture.kind", {k: k for k in FIXTURE_KINDS})
         self.fixture_form = Form(
             {
                 "kind": self.kind,

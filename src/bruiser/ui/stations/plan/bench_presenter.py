@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.planning.bench_checks import Say, Verdict, worst
+from bruiser.core.planning.bench_checks import CheckVerdict, Say, worst
 from bruiser.core.records.bench_book import BenchRecord
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
@@ -114,16 +114,20 @@ class BenchPresenter(Desk):
 
         self._tasks.run("bench", work, received, self.work_failed)
 
-    def verdict(self) -> tuple[Verdict, str]:
+    def verdict(self) -> tuple[CheckVerdict, str]:
         """The worst of all checks, in words."""
         if self.bench is None:
-            return Verdict.CAUTION, "Write a bench into the book; what is planned is checked on it."
+            return (
+                CheckVerdict.CAUTION,
+                "Write a bench into the book; what is planned is checked on it.",
+            )
         if not self.groups:
-            return Verdict.PASS, "Nothing waits to be pulled."
+            return CheckVerdict.PASS, "Nothing waits to be pulled."
         verdict = worst([c for g in self.groups for c in g.checks])
         words = {
-            Verdict.PASS: "It bears everything in the queue.",
-            Verdict.CAUTION: "It bears the queue, with the cautions below.",
-            Verdict.STOP: "It does not bear everything in the queue. Mend this before cutting.",
+            CheckVerdict.PASS: "It bears everything in the queue.",
+            CheckVerdict.CAUTION: "It bears the queue, with the cautions below.",
+            CheckVerdict.STOP: "It does not bear everything in the queue. "
+            "Mend this before cutting.",
         }[verdict]
         return verdict, words

@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QProgressBar, QWidget
 
 from bruiser.figures.plan_charts import cuts_figure
 from bruiser.ui.canvas.figure_view import FigureView
-from bruiser.ui.kit.fields import Choice
+from bruiser.ui.kit.fields import ChoiceField
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.plan.cuts_presenter import CutsPresenter
 from bruiser.ui.theme.tokens import SPACE
@@ -21,7 +21,7 @@ class CutsPanel(Card):
     def __init__(self, presenter: CutsPresenter) -> None:
         super().__init__()
         self._presenter = presenter
-        self.lot = Choice("Lot", "plan.cuts.lot")
+        self.lot = ChoiceField("Lot", "plan.cuts.lot")
         self.figure = FigureView("plan.cuts.figure")
         self.words = Words("", "body")
         self.words.setObjectName("plan.cuts.words")

@@ -11,8 +11,8 @@ from PyQt6.QtCore import pyqtSignal
 from bruiser.core.records.methods import MethodPlan, Parameter, Unit, wrong_order
 from bruiser.core.records.records import DRESSED, Role, Specimen
 from bruiser.figures.plan_charts import (
-    MatrixCell,
     MatrixRow,
+    PlannedCell,
     PrecisionLine,
 )
 from bruiser.ui.runtime.desk import Desk
@@ -247,11 +247,11 @@ class PlanPresenter(Desk):
         if logbook is None:
             return (), []
         there = count_there(logbook)
-        rows: dict[str, list[MatrixCell]] = {}
+        rows: dict[str, list[PlannedCell]] = {}
         names: dict[str, str] = {}
         for cell in draft.all_cells(logbook):
             off = cell.key in draft.off
-            shown = MatrixCell(
+            shown = PlannedCell(
                 key=cell.key, done=there.get(cell.key, 0), added=0 if off else cell.pulls, off=off
             )
             rows.setdefault(cell.row, []).append(shown)
@@ -259,7 +259,7 @@ class PlanPresenter(Desk):
         made = []
         for row, cells in rows.items():
             by_lot = {c.key.split("|", 1)[0]: c for c in cells}
-            gap = MatrixCell(key="", done=0, added=0)
+            gap = PlannedCell(key="", done=0, added=0)
             made.append(MatrixRow(names[row], tuple(by_lot.get(x, gap) for x in draft.lot_ids)))
         return tuple(logbook.lot(x).name for x in draft.lot_ids), made
 

@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QCheckBox, QVBoxLayout, QWidget
 
 from bruiser.core.records.methods import METHOD_LIST, STRAIGHT
 from bruiser.core.records.records import CROSSED, DRESSED
-from bruiser.ui.kit.fields import Choice, Field, Ticks
+from bruiser.ui.kit.fields import ChoiceField, Field, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Words
 from bruiser.ui.stations.plan.presenter import PlanPresenter
@@ -25,7 +25,7 @@ class StatesPage(QWidget):
         super().__init__()
         self._presenter = presenter
         self.methods = Ticks("Loaded how (none: ramp to failure)", "plan.methods")
-        self.of = Choice("Numbers of", "plan.numbers.of")
+        self.of = ChoiceField("Numbers of", "plan.numbers.of")
         self.numbers = [Field(f"Number {n + 1}", f"plan.numbers.{n}") for n in range(_MOST_NUMBERS)]
         self.dressings = Ticks("Dressing", "plan.dressings")
         self.fixtures = Ticks("Host, edge or plate", "plan.hosts")

@@ -7,11 +7,11 @@ from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
 from bruiser.figures.plan_charts import matrix_figure, precision_figure
 from bruiser.ui.canvas.figure_view import FigureView
-from bruiser.ui.kit.fields import Chips, Choice, Field, Form, Ticks
+from bruiser.ui.kit.fields import Chips, ChoiceField, Field, Form, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
-from bruiser.ui.stations.plan.bench import BenchPanel
+from bruiser.ui.stations.plan.bench import BenchBookPanel
 from bruiser.ui.stations.plan.cuts import CutsPanel
 from bruiser.ui.stations.plan.presenter import PlanPresenter
 from bruiser.ui.stations.plan.queue import QueuePanel
@@ -38,7 +38,7 @@ class MatrixPanel(QWidget):
         self.knots = Ticks("Knots in play", "plan.knots")
         self.fields = {
             "pulls": Field("Pulls each", "plan.pulls", hint="5"),
-            "ends": Choice("Loops are tied", "plan.ends", ENDS),
+            "ends": ChoiceField("Loops are tied", "plan.ends", ENDS),
             "span": Field("Span", "plan.span", hint="400 mm"),
             "pin": Field("Pin", "plan.pin", hint="12 mm"),
             "hours": Field("Hours a day", "plan.hours", hint="6"),
@@ -122,7 +122,7 @@ class MatrixPanel(QWidget):
         for field in self.fields.values():
             if isinstance(field, Field):
                 field.entry.editingFinished.connect(self._on_typed)
-            elif isinstance(field, Choice):
+            elif isinstance(field, ChoiceField):
                 field.chosen.connect(lambda _: self._on_typed())
         self.matrix.spot_tapped.connect(p.toggle)
         self.matrix.resized.connect(self._draw_matrix)
@@ -206,7 +206,7 @@ class PlanView(StationPage):
         self.stack.addWidget(self.matrix)
         self.stack.addWidget(self.queue)
         self.stack.addWidget(self.cuts)
-        self.bench = BenchPanel(presenter.bench)
+        self.bench = BenchBookPanel(presenter.bench)
         self.stack.addWidget(self.bench)
         self.first = self.matrix.lots.list
         self.corner.addWidget(self.panels)

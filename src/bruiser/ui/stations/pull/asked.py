@@ -14,7 +14,7 @@ from bruiser.ui.stations.pull.driver import BenchDriver
 
 
 @dataclass(frozen=True)
-class Asked:
+class Question:
     """What a method asks.
 
     Parameters
@@ -27,21 +27,21 @@ class Asked:
     ends: tuple[tuple[End, str], ...] = ()
 
 
-def asked_of(driver: BenchDriver, units: UnitChoice) -> Asked | None:
+def asked_of(driver: BenchDriver, units: UnitChoice) -> Question | None:
     """What is asked now; None when the method asks nothing."""
     act, session = driver.act, driver.session
     if act is None or session is None or not driver.asks:
         return None
     specimen = session.specimen
     if act.takes is not Takes.UNTYING:
-        return Asked(f"{act.words}.")
+        return Question(f"{act.words}.")
     ends = tuple(
         (end, knot.name if specimen.knot_b is None else f"Knot {end}: {knot.name}")
         for end in End
         if (knot := specimen.knot_at(end)) is not None
     )
     load = units.force_text(act.load_n)
-    return Asked(f"Step {act.number} of {act.of}, it has seen {load}. {act.words}.", ends)
+    return Question(f"Step {act.number} of {act.of}, it has seen {load}. {act.words}.", ends)
 
 
 def felt_words(driver: BenchDriver, units: UnitChoice) -> str:
@@ -64,7 +64,7 @@ def felt_words(driver: BenchDriver, units: UnitChoice) -> str:
 
 
 def read_untying(
-    asked: Asked | None, levels: Mapping[End, JamLevel], seconds: Mapping[End, str]
+    asked: Question | None, levels: Mapping[End, JamLevel], seconds: Mapping[End, str]
 ) -> tuple[dict[End, tuple[JamLevel, float | None]], dict[End, str]]:
     """The levels and seconds of every knot asked about, and what is wrong by knot."""
     found: dict[End, tuple[JamLevel, float | None]] = {}

@@ -10,7 +10,7 @@ from bruiser.core.records.layouts import End
 from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.ui.kit.fields import Field
 from bruiser.ui.kit.parts import Card, Words, button
-from bruiser.ui.stations.pull.asked import Asked
+from bruiser.ui.stations.pull.asked import Question
 from bruiser.ui.stations.pull.presenter import PullPresenter
 from bruiser.ui.theme.tokens import SPACE
 
@@ -54,7 +54,7 @@ class AskCard(Card):
     def __init__(self, presenter: PullPresenter) -> None:
         super().__init__("THE METHOD ASKS")
         self._presenter = presenter
-        self._asked: Asked | None = None
+        self._asked: Question | None = None
         self._began = 0.0
         self.words = Words("", "body")
         self.words.setObjectName("pull.ask.words")
@@ -81,7 +81,7 @@ class AskCard(Card):
         self.keep.clicked.connect(self._on_keep)
         self.hide()
 
-    def show_asked(self, asked: Asked | None) -> None:
+    def show_asked(self, asked: Question | None) -> None:
         """Show what is asked, or nothing; what is typed already stays."""
         if asked == self._asked:
             return

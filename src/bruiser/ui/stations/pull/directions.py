@@ -7,7 +7,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bruiser.figures.direction_chart import direction_figure
 from bruiser.ui.canvas.figure_view import FigureView
-from bruiser.ui.kit.fields import Choice
+from bruiser.ui.kit.fields import ChoiceField
 from bruiser.ui.kit.parts import Card, Words
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.pull.directions_presenter import DirectionsPresenter
@@ -26,7 +26,7 @@ class DirectionsPanel(QWidget):
     def __init__(self, presenter: DirectionsPresenter) -> None:
         super().__init__()
         self._presenter = presenter
-        self.knot = Choice("Knot", "pull.directions.knot")
+        self.knot = ChoiceField("Knot", "pull.directions.knot")
         self.matrix = FigureView("pull.directions.matrix", tappable=True)
         self.room = Scrolled("pull.directions.scroll")
         self.room.column.addWidget(self.matrix)

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
-from bruiser.ui.kit.fields import Choice, Field, Form
+from bruiser.ui.kit.fields import ChoiceField, Field, Form
 from bruiser.ui.kit.parts import Words, button
 from bruiser.ui.stations.pull.prepare_presenter import VERDICTS
 from bruiser.ui.theme.tokens import SPACE
@@ -24,8 +24,8 @@ class InspectorDialog(QDialog):
         self.form = Form(
             {
                 "inspector": Field("Your initials", "pull.inspector.by", hint="OQ"),
-                "named": Choice("What is it?", "pull.inspector.named", named),
-                "verdict": Choice("And is it right?", "pull.inspector.verdict", VERDICTS),
+                "named": ChoiceField("What is it?", "pull.inspector.named", named),
+                "verdict": ChoiceField("And is it right?", "pull.inspector.verdict", VERDICTS),
             }
         )
         self.keep = button("That is what I see", "pull.inspector.keep", "primary", bench=True)

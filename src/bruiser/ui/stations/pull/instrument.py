@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from bruiser.rig.serial.line import BAUDS
-from bruiser.ui.kit.fields import Choice, Field, Form
+from bruiser.ui.kit.fields import ChoiceField, Field, Form
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.plain_table import PlainTable
@@ -27,19 +27,23 @@ class InstrumentDialog(QDialog):
         self._presenter = presenter
         self.form = Form(
             {
-                "kind": Choice(
+                "kind": ChoiceField(
                     "Recorded with", "instrument.kind", [(f"{k}", w) for k, w in KIND_WORDS.items()]
                 ),
                 "path": Field("Line", "instrument.path", hint="/dev/ttyUSB0"),
-                "baud": Choice("Baud rate", "instrument.baud", {str(b): str(b) for b in BAUDS}),
+                "baud": ChoiceField(
+                    "Baud rate", "instrument.baud", {str(b): str(b) for b in BAUDS}
+                ),
                 "rate": Field("Samples a second", "instrument.rate", hint="200"),
                 "capacity": Field("Cell's capacity", "instrument.capacity", hint="50 kN"),
-                "unit": Choice("Unit of its lines", "instrument.unit", {u: u for u in _UNITS}),
-                "mark": Choice("Decimal mark", "instrument.mark", {".": "point", ",": "comma"}),
+                "unit": ChoiceField("Unit of its lines", "instrument.unit", {u: u for u in _UNITS}),
+                "mark": ChoiceField(
+                    "Decimal mark", "instrument.mark", {".": "point", ",": "comma"}
+                ),
                 "pattern": Field("Pattern of an indicator's lines", "instrument.pattern"),
             }
         )
-        self.cell = Choice("Bench of the bench book", "instrument.cell", presenter.cells())
+        self.cell = ChoiceField("Bench of the bench book", "instrument.cell", presenter.cells())
         self.bears = Words("", "small", "muted")
         self.bears.setObjectName("instrument.bears")
         self.listen = button("Listen to the line", "instrument.listen")
@@ -112,7 +116,7 @@ class InstrumentDialog(QDialog):
         self.cell.chosen.connect(self._on_cell)
         for name in ("kind", "baud"):
             field = self.form.fields[name]
-            if isinstance(field, Choice):
+            if isinstance(field, ChoiceField):
                 field.chosen.connect(lambda _: self._on_changed())
         for key, chip in self.faults.items():
             chip.clicked.connect(lambda _=False, k=key: p.inject(k))

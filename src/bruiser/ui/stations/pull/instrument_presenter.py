@@ -9,7 +9,7 @@ from bruiser.core.errors import BruiserError, InputError
 from bruiser.rig.instrument import Instrument
 from bruiser.rig.protocol import rates_borne
 from bruiser.rig.serial.line import BAUDS
-from bruiser.rig.serial.probe import Tried
+from bruiser.rig.serial.probe import ProbedPort
 from bruiser.ui.runtime.desk import Desk, said_of
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop.bench.instruments import (
@@ -37,7 +37,7 @@ class InstrumentPresenter(Desk):
         self._tasks = tasks
         self._on_bench = on_bench
         self.choice = InstrumentChoice()
-        self.tried: Tried | None = None
+        self.tried: ProbedPort | None = None
         self.found_baud = ""
         self.last_read = ""
         self._said = ""
@@ -96,7 +96,7 @@ class InstrumentPresenter(Desk):
         self._said = "Listening …"
         self.changed.emit()
 
-        def received(found: tuple[list[Tried], Tried | None]) -> None:
+        def received(found: tuple[list[ProbedPort], ProbedPort | None]) -> None:
             tried, good = found
             self.tried = good or max(tried, key=lambda t: len(t.raw))
             self._take(good, len(bauds) > 1)
@@ -109,7 +109,7 @@ class InstrumentPresenter(Desk):
         self._tasks.run("listen", lambda: try_settings(choice, bauds), received, failed)
         return {}
 
-    def _take(self, good: Tried | None, several: bool) -> None:
+    def _take(self, good: ProbedPort | None, several: bool) -> None:
         if self.tried is None or not self.tried.raw:
             self._said = "Nothing came. Check plug, power, and whether it has to be asked."
             return

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import (
 )
 
 from bruiser.figures.strip import StripState
-from bruiser.ui.kit.fields import Choice, Field, Form, Ticks
+from bruiser.ui.kit.fields import ChoiceField, Field, Form, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.rows_table import RowsTable
@@ -64,7 +64,7 @@ class PreparePanel(QWidget):
                 "seconds": Field("Seconds to tie", "pull.trial.seconds", hint="from the clock"),
                 "attempts": Field("Attempts", "pull.trial.attempts", hint="1"),
                 "wrong": Field("Wrong ties", "pull.trial.wrong", hint="0"),
-                "hands": Choice("Hands", "pull.trial.hands", HANDS),
+                "hands": ChoiceField("Hands", "pull.trial.hands", HANDS),
             }
         )
         self.ask = button("Ask the inspector", "pull.ask_inspector")

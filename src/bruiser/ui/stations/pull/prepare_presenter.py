@@ -9,7 +9,7 @@ from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError
 from bruiser.core.records.layouts import Layout
-from bruiser.core.records.preparation import Hands, PrepStep, Verdict
+from bruiser.core.records.preparation import Hands, PrepStep, TyingVerdict
 from bruiser.ui.kit.rows_table import Row
 from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop.desk.preparing import (
@@ -28,7 +28,7 @@ from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, seconds_of
 from bruiser.workshop.logbook.workshop import Workshop
 
 HANDS = {h.value: h.value for h in Hands}
-VERDICTS = {"": "not asked", **{v.value: v.value for v in Verdict}}
+VERDICTS = {"": "not asked", **{v.value: v.value for v in TyingVerdict}}
 
 
 class PreparePresenter(Desk):

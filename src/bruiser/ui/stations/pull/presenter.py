@@ -17,14 +17,14 @@ from bruiser.core.units import parse_quantity, si_factor
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.ui.stations.pull.asked import Asked, asked_of, felt_words, read_untying
+from bruiser.ui.stations.pull.asked import Question, asked_of, felt_words, read_untying
 from bruiser.ui.stations.pull.bench_at_hand import BenchAtHand, BenchFor
 from bruiser.ui.stations.pull.directions_presenter import DirectionsPresenter
 from bruiser.ui.stations.pull.driver import BenchDriver
 from bruiser.ui.stations.pull.instrument_presenter import InstrumentPresenter
 from bruiser.ui.stations.pull.prepare_presenter import PreparePresenter
 from bruiser.ui.stations.pull.shown import (
-    Controls,
+    PullControls,
     Readings,
     controls_of,
     readings_of,
@@ -276,7 +276,7 @@ class PullPresenter(Desk):
         """
         self.driver.abandon()
 
-    def asked(self) -> Asked | None:
+    def asked(self) -> Question | None:
         """What the method asks the technician now."""
         return asked_of(self.driver, self.units)
 
@@ -372,12 +372,14 @@ class PullPresenter(Desk):
         """The large numbers now."""
         return readings_of(self.live, self.units, self._baseline_n)
 
-    def controls(self) -> Controls:
+    def controls(self) -> PullControls:
         """What can be done now."""
         if self.workshop.read_only:
-            return Controls(words=f"Read-only. {self.workshop.file.why_read_only}", tone="ochre")
+            return PullControls(
+                words=f"Read-only. {self.workshop.file.why_read_only}", tone="ochre"
+            )
         if self.session is None and self.entry is None:
-            return Controls(words="The queue is empty.", tone="muted")
+            return PullControls(words="The queue is empty.", tone="muted")
         return controls_of(self.driver)
 
     def _factors(self) -> tuple[float, float]:

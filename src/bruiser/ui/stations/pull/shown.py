@@ -43,7 +43,7 @@ class Readings:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Controls:
+class PullControls:
     """What can be done now, and what the bench says."""
 
     words: str
@@ -80,33 +80,37 @@ def readings_of(live: Live | None, units: UnitChoice, baseline_n: float | None) 
     )
 
 
-def controls_of(driver: BenchDriver) -> Controls:
+def controls_of(driver: BenchDriver) -> PullControls:
     """What can be done with the bench now."""
     if driver.not_stored is not None:
         words = f"{driver.unsaved or 'The'} samples are not stored yet; they are kept in memory."
-        return Controls(words=f"{words} Make room, then end the pull.", tone="brick", may_end=True)
+        return PullControls(
+            words=f"{words} Make room, then end the pull.", tone="brick", may_end=True
+        )
     live, session = driver.live, driver.session
     if session is None or live is None or live.phase is Phase.READY:
         words = "Ready to arm." if driver.lane_clear else "Lane clear? Tick both, then arm."
-        return Controls(words=words, tone="ink", may_arm=driver.lane_clear)
+        return PullControls(words=words, tone="ink", may_arm=driver.lane_clear)
     if live.phase in (Phase.GAVE, Phase.ENDED):
-        return Controls(words="It gave. Go and look.", tone="moss", done=True)
+        return PullControls(words="It gave. Go and look.", tone="moss", done=True)
     if driver.asks:
         return _asking(driver, session, live)
     state = None if driver.run is None else driver.run.state
     if driver.latched and state in (RunState.MOVING, RunState.HOLDING):
-        return Controls(words="Running by itself. Esc stops it.", tone="plum", may_stop=True)
+        return PullControls(words="Running by itself. Esc stops it.", tone="plum", may_stop=True)
     if live.phase is Phase.ARMED:
         return _armed(driver, session)
     if live.phase is Phase.PULLING:
-        return Controls(words="Pulling. Let go to stop.", tone="plum", may_pull=True, may_stop=True)
+        return PullControls(
+            words="Pulling. Let go to stop.", tone="plum", may_pull=True, may_stop=True
+        )
     if live.phase is Phase.SLACKING:
-        return Controls(words="Slacking off.", tone="plum", may_slack=True, may_stop=True)
+        return PullControls(words="Slacking off.", tone="plum", may_slack=True, may_stop=True)
     words, tone = _held_words(driver, live)
     armed = session.armed
     if armed and driver.confirming:
         words, tone = ONCE_MORE, "ochre"
-    return Controls(
+    return PullControls(
         words=words,
         tone=tone,
         may_arm=driver.lane_clear and not armed,
@@ -117,28 +121,28 @@ def controls_of(driver: BenchDriver) -> Controls:
     )
 
 
-def _armed(driver: BenchDriver, session: PullSession) -> Controls:
+def _armed(driver: BenchDriver, session: PullSession) -> PullControls:
     if not session.zero_taken:
-        return Controls(words="Armed. Taking the zero …", tone="plum", may_stop=True)
+        return PullControls(words="Armed. Taking the zero …", tone="plum", may_stop=True)
     if driver.confirming:
-        return Controls(words=ONCE_MORE, tone="ochre", may_pull=True, may_stop=True)
+        return PullControls(words=ONCE_MORE, tone="ochre", may_pull=True, may_stop=True)
     words = "Press to run by itself." if driver.latched else "Hold Space to pull."
-    return Controls(words=f"Armed. {words}", tone="plum", may_pull=True, may_stop=True)
+    return PullControls(words=f"Armed. {words}", tone="plum", may_pull=True, may_stop=True)
 
 
-def _asking(driver: BenchDriver, session: PullSession, live: Live) -> Controls:
+def _asking(driver: BenchDriver, session: PullSession, live: Live) -> PullControls:
     """Between two acts: what is asked, and whether it is safe to go there."""
     act, armed = driver.act, session.armed
     if act is not None and not act.approach:
         words = "Load on. Read it from outside the lane."
-        return Controls(words=words, tone="brick", may_slack=armed, may_stop=armed)
+        return PullControls(words=words, tone="brick", may_slack=armed, may_stop=armed)
     if live.load_is_on or armed:
         words = "The load is still on. Slack off before you go there."
-        return Controls(
+        return PullControls(
             words=words, tone="brick", may_arm=driver.lane_clear, may_slack=armed, may_stop=armed
         )
     words = "Load off, bench disarmed. Safe to approach."
-    return Controls(words=words, tone="moss", may_end=session.may_end)
+    return PullControls(words=words, tone="moss", may_end=session.may_end)
 
 
 def _held_words(driver: BenchDriver, live: Live) -> tuple[str, str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from bruiser.ui.stations.results.sheet import Behind, Line
+from bruiser.ui.stations.results.sheet import Behind, ResultLine
 from bruiser.workshop.desk.brief_entry import criterion_words
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.judging import Judged
@@ -10,7 +10,7 @@ from bruiser.workshop.results.judging import Judged
 
 def asked_lines(
     logbook: Logbook, judged: list[Judged], behind: dict[str, Behind], where: str
-) -> list[Line]:
+) -> list[ResultLine]:
     """The pass criteria, judged; a wording written after the first pull says so."""
     lines = []
     for criterion in dict.fromkeys(j.criterion for j in judged):
@@ -29,7 +29,7 @@ def asked_lines(
             p for j in same for p in (*j.result.passed, *j.result.failed, *j.result.cannot_say)
         )
         behind[key] = Behind("\n".join(f"{j.name}: {_pulls(logbook, j)}" for j in same), pulls)
-        lines.append(Line(text, "ochre" if late or earlier else "ink", key))
+        lines.append(ResultLine(text, "ochre" if late or earlier else "ink", key))
     return lines
 
 

@@ -6,11 +6,11 @@ import math
 from functools import partial
 
 from bruiser.core.choice.brief import say_deciders
-from bruiser.core.rating.claims import Verdict
+from bruiser.core.performance.claims import ClaimVerdict
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.figures.claim_chart import ClaimRow, claim_figure
-from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
+from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.workshop.desk.brief_entry import claim_words
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.claiming import VERDICT_WORDS, JudgedClaim
@@ -33,10 +33,12 @@ def claims_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoi
     at = next((n for n, r in enumerate(rows) if r.key == chosen), None)
     if at is not None:
         supports, contradicts = say_deciders(found.claims[at].claim)
-        lines.append(Line(f"Supported by {supports}; contradicted by {contradicts}.", "muted"))
+        lines.append(
+            ResultLine(f"Supported by {supports}; contradicted by {contradicts}.", "muted")
+        )
         if found.claims[at].why:
             lines.append(
-                Line(f"{found.claims[at].why[0].upper()}{found.claims[at].why[1:]}.", "ochre")
+                ResultLine(f"{found.claims[at].why[0].upper()}{found.claims[at].why[1:]}.", "ochre")
             )
     n = len(logbook.brief.claims_in_force)
     return Sheet(
@@ -86,7 +88,7 @@ def _row(
         i = type(i)(i.value / unit, i.low / unit, i.high / unit)
         region = (1.0, math.inf)
     more = ""
-    if judgement.verdict is Verdict.UNDECIDED:
+    if judgement.verdict is ClaimVerdict.UNDECIDED:
         more = "cannot say" if judgement.more_pulls is None else f"{judgement.more_pulls}"
         if judgement.more_pulls is not None and judgement.more_pulls > 999:
             more = "> 999"
@@ -116,7 +118,7 @@ def _said(judged: JudgedClaim, units: UnitChoice) -> str:
     if judged.scale == "load":
         return f"{units.force_text(i.low)} or more"
     if judged.scale == "rate":
-        if judgement.verdict is Verdict.CONTRADICTED:
+        if judgement.verdict is ClaimVerdict.CONTRADICTED:
             return f"seen in {percent(i.value)} %"
         return f"0 to {percent(i.high)} % possible"
     if not math.isfinite(i.high):

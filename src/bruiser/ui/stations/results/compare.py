@@ -7,8 +7,8 @@ from functools import partial
 from bruiser.core.statistics.contrast import Contrast
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
-from bruiser.figures.rungs import MatrixCell, Rung, Rungs, matrix_figure, rungs_figure
-from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
+from bruiser.figures.rungs import CordageCell, Rung, Rungs, matrix_figure, rungs_figure
+from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots, short_name
 from bruiser.workshop.results.lot_results import KnotResult
@@ -58,14 +58,16 @@ def _pairs(found: Overview, units: UnitChoice) -> Sheet:
                 behind=key,
             )
         )
-    lines = [Line(say_partners(p), "ink", f"n:partners|{n}") for n, p in enumerate(found.partners)]
+    lines = [
+        ResultLine(say_partners(p), "ink", f"n:partners|{n}") for n, p in enumerate(found.partners)
+    ]
     if compared is not None:
         for c, more in zip(compared.contrasts, compared.more, strict=True):
             rungs.append(_rung(compared.rows, c, more, many, behind))
         looked = len(compared.contrasts)
         if looked > 1:
             lines.append(
-                Line(
+                ResultLine(
                     f"p is adjusted for the {looked} pairs looked at (Holm); look at fewer and "
                     "less is needed to tell them apart. The intervals are not adjusted.",
                     "muted",
@@ -133,7 +135,7 @@ def _rung(
 def _matrix(found: Overview, units: UnitChoice) -> Sheet:
     matrix = found.matrix
     behind: dict[str, Behind] = {}
-    cells: dict[tuple[str, str], MatrixCell] = {}
+    cells: dict[tuple[str, str], CordageCell] = {}
     if matrix is None or not matrix.knots:
         return Sheet(
             about=about_lots(found, units),
@@ -152,7 +154,7 @@ def _matrix(found: Overview, units: UnitChoice) -> Sheet:
             text, small = f"≥ {100 * eff.at_least:.0f} %", f"floor only, n {n}"
         else:
             text, small = "no share", f"{eff.caveats[0].kind}, n {n}" if eff.caveats else f"n {n}"
-        cells[knot, lot] = MatrixCell(
+        cells[knot, lot] = CordageCell(
             text=text, small=small, share=None if i is None else i.value, behind=key
         )
     both = [k for k in matrix.knots if sum((k, lot) in matrix.cells for lot in matrix.lots) > 1]

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
-from bruiser.core.rating.efficiency import Against
-from bruiser.ui.kit.fields import Chips, Choice, Field
+from bruiser.core.performance.efficiency import Against
+from bruiser.ui.kit.fields import Chips, ChoiceField, Field
 from bruiser.ui.kit.parts import button
 from bruiser.ui.stations.results.compare import WAYS
 from bruiser.ui.stations.results.drift import BY
@@ -29,17 +29,17 @@ LOT_PX = 300
 FILTERS = ("variant", "host", "dressing", "technician")
 
 
-class Controls(QWidget):
+class SheetControls(QWidget):
     """Lot and choices in a row, and the filters in a second one that opens on demand."""
 
     def __init__(self, presenter: ResultsPresenter) -> None:
         super().__init__()
         self._presenter = p = presenter
-        self.lot = Choice("Lot", "results.lot")
-        self.sort = Choice("Order", "results.sort", SORTS)
-        self.against = Choice("Share of", "results.against", SHARE_OF)
-        self.floor = Choice("Floor", "results.floor", FLOORS)
-        self.sure = Choice("Confidence", "results.sure", SURE)
+        self.lot = ChoiceField("Lot", "results.lot")
+        self.sort = ChoiceField("Order", "results.sort", SORTS)
+        self.against = ChoiceField("Share of", "results.against", SHARE_OF)
+        self.floor = ChoiceField("Floor", "results.floor", FLOORS)
+        self.sure = ChoiceField("Confidence", "results.sure", SURE)
         self.target = Field("Load the wraps must hold", "results.target", hint="from the brief")
         self.way = Chips("results.way", WAYS)
         self.by = Chips("results.by", BY)
@@ -50,8 +50,10 @@ class Controls(QWidget):
         self._menu.aboutToShow.connect(self._offer_compared)
         self.filter = button("Filter …", "results.filter", "chip")
         self.filter.setCheckable(True)
-        self.methods = Choice("Pulls", "results.filter.methods", METHODS)
-        self.filters = {key: Choice(key.capitalize(), f"results.filter.{key}") for key in FILTERS}
+        self.methods = ChoiceField("Pulls", "results.filter.methods", METHODS)
+        self.filters = {
+            key: ChoiceField(key.capitalize(), f"results.filter.{key}") for key in FILTERS
+        }
         self._parts: dict[str, QWidget] = {
             "sort": self.sort,
             "against": self.against,

@@ -8,7 +8,7 @@ from functools import partial
 
 from bruiser.core.units import UnitChoice
 from bruiser.figures.drift_chart import DriftChart, DriftMark, drift_figure
-from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
+from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.results.lot_results import KnotResult
 from bruiser.workshop.results.overview import Overview
@@ -90,7 +90,7 @@ def _marks(row: KnotResult, by: str, people: list[str], first: float) -> list[Dr
     return marks
 
 
-def _family_lines(found: Overview) -> list[Line]:
+def _family_lines(found: Overview) -> list[ResultLine]:
     """What every family that warns says; one line each."""
     said: list[str] = []
     for results in found.shown:
@@ -100,4 +100,4 @@ def _family_lines(found: Overview) -> list[Line]:
             if bad or (people is not None and people.warns):
                 warned = people if people is not None and people.warns else None
                 said.append(f"{family.cordage}: {say_drift(bad, warned)}")
-    return [Line(words, "brick", "n:drift") for words in said]
+    return [ResultLine(words, "brick", "n:drift") for words in said]

@@ -10,7 +10,7 @@ from bruiser.core.records.records import JAM_WORDS
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.figures.jam_charts import JamCurve, JamLine, JamMark, jam_curve_figure, jam_ladder
-from bruiser.ui.stations.results.sheet import Behind, Line, Part, Sheet
+from bruiser.ui.stations.results.sheet import Behind, Part, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.results.jam_results import JamRow, Untied
@@ -34,18 +34,18 @@ def jam_sheet(found: Overview, chosen: str, units: UnitChoice) -> Sheet:
     stepped = row is not None and any(a.stepped for a in row.attempts)
     if stepped:
         said.append(
-            Line(
+            ResultLine(
                 "Where a knot was tried at several loads its attempts count as one: it jams "
                 "somewhere between the last that opened and the first that did not.",
                 "muted",
             )
         )
     if drawn:
-        said.append(Line(HEIGHT_HINT, "muted"))
+        said.append(ResultLine(HEIGHT_HINT, "muted"))
     bare = [r for r in found.jam if r.baseline_n is None]
     if bare:
         said.append(
-            Line(
+            ResultLine(
                 f"{count(len(bare), 'knot')} untied in a lot without a measured plain rope: the "
                 "loads cannot be set against it.",
                 "ochre",

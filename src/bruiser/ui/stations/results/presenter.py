@@ -8,8 +8,8 @@ from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.memory import Memory
+from bruiser.core.performance.efficiency import Against
 from bruiser.core.progress import Progress
-from bruiser.core.rating.efficiency import Against
 from bruiser.core.trace import Trace
 from bruiser.core.units import parse_quantity
 from bruiser.ui.runtime.desk import Desk
@@ -24,7 +24,7 @@ from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.results.gathering import Group
 from bruiser.workshop.results.lot_results import LotResults
-from bruiser.workshop.results.overview import Asked, Filters, Overview, overview, row_key
+from bruiser.workshop.results.overview import Filters, Overview, SheetQuery, overview, row_key
 
 ALL_LOTS = "all"
 TASK = "results"
@@ -42,7 +42,7 @@ class ResultsPresenter(Desk):
         super().__init__(workshop)
         self._tasks = tasks
         self._memory = Memory()
-        self.asked = Asked(sheet="strength", lot_ids=())
+        self.asked = SheetQuery(sheet="strength", lot_ids=())
         self.lot_id = ""
         self.found: Overview | None = None
         self.shown = Chosen()
@@ -107,7 +107,7 @@ class ResultsPresenter(Desk):
     def show_sheet(self, sheet: str) -> None:
         """Show another sheet."""
         self.opened = Behind("", ())
-        self._ask(sheet=sheet)
+        self._ask(sheet=sheet, work=SHEETS[sheet].work)
 
     def point_out(self, pull_id: str) -> None:
         """Show the lot of a pull and select it."""
@@ -116,7 +116,8 @@ class ResultsPresenter(Desk):
             self.lot_id = entry.specimen.lot.id
             self.selected = pull_id
             self.opened = Behind("", (pull_id,))
-            self._ask(lot_ids=self._lot_ids(), sheet="strength", filters=Filters())
+            first = SHEETS["strength"]
+            self._ask(lot_ids=self._lot_ids(), sheet=first.key, work=first.work, filters=Filters())
 
     def filter(self, **changes: object) -> None:
         """Look at some of the groups or pulls only."""

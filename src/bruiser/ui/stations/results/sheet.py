@@ -28,7 +28,7 @@ class Part:
 
 
 @dataclass(frozen=True)
-class Line:
+class ResultLine:
     """A line of words with its tone, and the pulls it rests on."""
 
     text: str
@@ -48,7 +48,7 @@ class Sheet:
         Charts beside it, of the row chosen.
     sentence : str
         The technician's line.
-    lines : tuple of Line
+    lines : tuple of ResultLine
         What else is said under the chart: caveats, reasons, judged criteria.
     behind : dict
         Pulls by the key of a number's spot.
@@ -60,6 +60,6 @@ class Sheet:
     main: Draw | None
     sentence: str
     parts: tuple[Part, ...] = ()
-    lines: tuple[Line, ...] = ()
+    lines: tuple[ResultLine, ...] = ()
     behind: dict[str, Behind] = field(default_factory=dict)
     empty: str = ""

@@ -17,7 +17,17 @@ from bruiser.ui.stations.results.strength import LadderChoice, strength_sheet
 from bruiser.ui.stations.results.tying import tying_sheet
 from bruiser.ui.stations.results.wraps import wraps_sheet
 from bruiser.workshop.logbook.entries import Logbook
-from bruiser.workshop.results.overview import Overview
+from bruiser.workshop.results.overview import (
+    CLAIMS,
+    COMPARED,
+    JAMMING,
+    SLIPPING,
+    STRENGTHS,
+    TYING,
+    WRAPS,
+    Overview,
+    Work,
+)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -47,10 +57,12 @@ class Material:
 
 @dataclass(frozen=True, kw_only=True)
 class SheetKind:
-    """One sheet; what it works out stands under its key in the workshop's overview.
+    """One sheet.
 
     Parameters
     ----------
+    work : Work
+        What it works out of the pulls, beyond their strengths.
     controls : tuple of str
         Which of the controls above the chart it needs.
     by_lot : bool
@@ -61,6 +73,7 @@ class SheetKind:
     name: str
     question: str
     build: Callable[[Material], Sheet]
+    work: Work = STRENGTHS
     controls: tuple[str, ...] = ()
     by_lot: bool = True
 
@@ -84,18 +97,21 @@ _LIST = (
         name="Security",
         question="Will it stay tied",
         build=lambda m: slip_sheet(m.found, m.logbook, m.row, m.units),
+        work=SLIPPING,
     ),
     SheetKind(
         key="jamming",
         name="Jamming",
         question="Will it come undone afterwards",
         build=lambda m: jam_sheet(m.found, m.row, m.units),
+        work=JAMMING,
     ),
     SheetKind(
         key="wraps",
         name="Wraps",
         question="How many wraps are enough",
         build=lambda m: wraps_sheet(m.found, m.row, m.units),
+        work=WRAPS,
         controls=("target",),
     ),
     SheetKind(
@@ -103,12 +119,14 @@ _LIST = (
         name="Tying",
         question="Is it tied right, and how fast",
         build=lambda m: tying_sheet(m.found, m.logbook, m.row, m.units),
+        work=TYING,
     ),
     SheetKind(
         key="compare",
         name="Compare",
         question="Which can these pulls tell apart",
         build=lambda m: compare_sheet(m.found, m.chosen.way, m.units),
+        work=COMPARED,
         controls=("way", "compared"),
     ),
     SheetKind(
@@ -123,6 +141,7 @@ _LIST = (
         name="Claims",
         question="What holds of what is said",
         build=lambda m: claims_sheet(m.found, m.logbook, m.row, m.units),
+        work=CLAIMS,
         by_lot=False,
     ),
 )

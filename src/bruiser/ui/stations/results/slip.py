@@ -6,8 +6,8 @@ import math
 from collections.abc import Callable
 from functools import partial
 
-from bruiser.core.rating.security import CRITERIA, SecurityCriterion, SecurityLimits
-from bruiser.core.rating.slip import DrawBand
+from bruiser.core.performance.security import CRITERIA, SecurityCriterion, SecurityLimits
+from bruiser.core.performance.slip import DrawBand
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.figures.direction_chart import direction_figure
@@ -23,7 +23,7 @@ from bruiser.figures.slip_charts import (
     security_figure,
     survival_figure,
 )
-from bruiser.ui.stations.results.sheet import Behind, Draw, Line, Part, Sheet
+from bruiser.ui.stations.results.sheet import Behind, Draw, Part, ResultLine, Sheet
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.findings.directions import direction_matrix, direction_rows, most_n
 from bruiser.workshop.logbook.entries import Logbook
@@ -60,8 +60,8 @@ def slip_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice
         tails = say_tails(row, units)
         n_key = f"n:slip|{row.case.key}"
         behind[n_key] = Behind(f"Slipping of {row.case.name}", row.slip_pulls)
-        lines = [Line(tails, "ink", n_key)] if tails else []
-        lines.append(Line(_limits_words(found.asked.security), "muted"))
+        lines = [ResultLine(tails, "ink", n_key)] if tails else []
+        lines.append(ResultLine(_limits_words(found.asked.security), "muted"))
     main: Draw | None = None
     if rows:
         main = only_width(partial(security_figure, tuple(COLUMNS.values()), rows, key))

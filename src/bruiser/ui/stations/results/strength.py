@@ -7,9 +7,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import partial
 
-from bruiser.core.rating.efficiency import AGAINST_WORDS, Against
-from bruiser.core.rating.mean_reason import mean_differs, why_mean_differs
-from bruiser.core.rating.security import share_interval
+from bruiser.core.performance.efficiency import AGAINST_WORDS, Against
+from bruiser.core.performance.mean_reason import mean_differs, why_mean_differs
+from bruiser.core.performance.security import share_interval
 from bruiser.core.records.records import OUTCOME_WORDS
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
@@ -24,9 +24,9 @@ from bruiser.figures.ladder import (
     tally_words,
 )
 from bruiser.ui.stations.results.asked import asked_lines
-from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
+from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.workshop.logbook.entries import Logbook
-from bruiser.workshop.results.lot_results import KnotResult, LotResults, Mark
+from bruiser.workshop.results.lot_results import KnotResult, LotResults, PullMark
 from bruiser.workshop.results.overview import Overview, row_key
 from bruiser.workshop.results.result_words import percent, say_ladder, say_strength
 
@@ -149,13 +149,15 @@ def short_name(row: KnotResult, many: bool) -> tuple[str, str]:
     return name, ", ".join(dict.fromkeys(parts))
 
 
-def marks_of(marks: Iterable[Mark], units: UnitChoice, axis: LadderAxis) -> tuple[LadderMark, ...]:
+def marks_of(
+    marks: Iterable[PullMark], units: UnitChoice, axis: LadderAxis
+) -> tuple[LadderMark, ...]:
     """Pulls as they are drawn, those that have a place on the axis."""
     placed = ((m, m.share if axis.reference else m.load_n) for m in marks)
     return tuple(_mark(m, at, units) for m, at in placed if at is not None)
 
 
-def _mark(m: Mark, at: float, units: UnitChoice) -> LadderMark:
+def _mark(m: PullMark, at: float, units: UnitChoice) -> LadderMark:
     label = f"{m.code}: {OUTCOME_WORDS[m.kind]}, {units.force_text(m.load_n)}"
     if m.left_out:
         label += f"; left out: {m.left_out}"
@@ -268,7 +270,9 @@ def _why(found: Overview, row: KnotResult) -> str:
     return why_mean_differs(row.efficiency, row.result.data.sample, lot.baseline.result.data.sample)
 
 
-def _mean_lines(found: Overview, rows: list[KnotResult], chosen: KnotResult | None) -> list[Line]:
+def _mean_lines(
+    found: Overview, rows: list[KnotResult], chosen: KnotResult | None
+) -> list[ResultLine]:
     """Why the plain mean is off: of the row chosen, or of the one it is furthest off for."""
     if found.asked.against is not Against.TYPICAL:
         return []
@@ -285,10 +289,10 @@ def _mean_lines(found: Overview, rows: list[KnotResult], chosen: KnotResult | No
     worst = max(off, key=gap)
     name = short_name(worst, len(found.shown) > 1)[0]
     more = f" So it is with {count(len(off) - 1, 'other knot')} here." if len(off) > 1 else ""
-    return [Line(f"{name}: {_why(found, worst)}{more}", "muted", f"n:{row_key(worst)}")]
+    return [ResultLine(f"{name}: {_why(found, worst)}{more}", "muted", f"n:{row_key(worst)}")]
 
 
-def _left_out_lines(rows: list[KnotResult]) -> list[Line]:
+def _left_out_lines(rows: list[KnotResult]) -> list[ResultLine]:
     lines = []
     for row in rows:
         if row.whole is None:
@@ -304,18 +308,20 @@ def _left_out_lines(rows: list[KnotResult]) -> list[Line]:
                 f" With it {percent(with_it.value)} % ({percent(with_it.low)} to "
                 f"{percent(with_it.high)})."
             )
-        lines.append(Line(text, "ochre", f"n:{row_key(row)}"))
+        lines.append(ResultLine(text, "ochre", f"n:{row_key(row)}"))
     return lines
 
 
-def _host_lines(found: Overview, rows: list[KnotResult]) -> list[Line]:
+def _host_lines(found: Overview, rows: list[KnotResult]) -> list[ResultLine]:
     mixed: set[str] = set()
     for results in found.shown:
         hosts = {r.key.host.called for r in rows if r.lot.id == results.baseline.lot.id}
         mixed |= hosts if len(hosts) > 1 else set()
     if not mixed:
         return []
-    return [Line(f"Different pins or hosts side by side: {', '.join(sorted(mixed))}.", "ochre")]
+    return [
+        ResultLine(f"Different pins or hosts side by side: {', '.join(sorted(mixed))}.", "ochre")
+    ]
 
 
 def _sentence(found: Overview, chosen: KnotResult | None) -> str:
@@ -334,14 +340,14 @@ def _sentence(found: Overview, chosen: KnotResult | None) -> str:
     return text
 
 
-def caveat_lines(rows: list[KnotResult]) -> list[Line]:
+def caveat_lines(rows: list[KnotResult]) -> list[ResultLine]:
     """What weakens the numbers: what is about the plain rope once, the rest with its knot."""
     found = dict.fromkeys(
         str(c) if "baseline" in c.kind or c.kind == "rating used" else f"{r.key.knot}: {c}"
         for r in rows
         for c in r.efficiency.caveats
     )
-    return [Line("  ·  ".join(found), "ochre")] if found else []
+    return [ResultLine("  ·  ".join(found), "ochre")] if found else []
 
 
 def nothing_words(found: Overview) -> str:

@@ -7,7 +7,7 @@ from functools import partial
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.figures.rungs import Rung, Rungs, rungs_figure
-from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
+from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.logbook.entries import Logbook
@@ -45,7 +45,7 @@ def tying_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoic
     row = next((t for t in found.tied if t.knot.id == chosen), found.tied[0])
     trials = sum(len(t.trials) for t in found.tied)
     lines = (
-        Line(
+        ResultLine(
             f"{count(trials, 'trial')} in all. “Known blind”: named for what it is by "
             "somebody who was not told.",
             "muted",

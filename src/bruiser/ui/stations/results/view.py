@@ -11,10 +11,10 @@ from bruiser.ui.kit.chart_frame import ChartFrame
 from bruiser.ui.kit.fields import Chips
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.working_line import WorkingLine
-from bruiser.ui.stations.results.controls import Controls
+from bruiser.ui.stations.results.controls import SheetControls
 from bruiser.ui.stations.results.presenter import ResultsPresenter
 from bruiser.ui.stations.results.pulls_panel import PullsPanel
-from bruiser.ui.stations.results.sheet import Line, Part, Sheet
+from bruiser.ui.stations.results.sheet import Part, ResultLine, Sheet
 from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.ui.theme.tokens import SPACE
 
@@ -31,7 +31,7 @@ class SaidLine(Words):
         self.setObjectName(f"results.line.{number}")
         self._behind = ""
 
-    def show_line(self, line: Line) -> None:
+    def show_line(self, line: ResultLine) -> None:
         """Show a line."""
         self._behind = line.behind
         self.say(line.text, line.tone)
@@ -64,7 +64,7 @@ class ResultsView(StationPage):
         super().__init__("results")
         self._presenter = presenter
         self.sheets = Chips("results.sheet", {k.key: k.name for k in SHEETS.values()})
-        self.controls = Controls(presenter)
+        self.controls = SheetControls(presenter)
         self.chart = ChartFrame("results.chart")
         self.side = ChartFrame("results.side")
         self.turn = button("This knot", "results.turn", "chip")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from bruiser.core.units import UnitChoice
 from bruiser.figures.display import Figure
 from bruiser.figures.wrap_chart import WrapBound, WrapChart, WrapPoint, wrap_figure
-from bruiser.ui.stations.results.sheet import Behind, Line, Sheet
+from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import say_wraps
@@ -37,10 +37,12 @@ def wraps_sheet(found: Overview, chosen: str, units: UnitChoice) -> Sheet:
         tuple(m.pull_id for m in row.marks),
     )
     held = sum(not m.slid for m in row.marks)
-    lines = [Line(f"From {len(row.marks)} slide tests, in {held} of which it held.", "muted", key)]
+    lines = [
+        ResultLine(f"From {len(row.marks)} slide tests, in {held} of which it held.", "muted", key)
+    ]
     if row.certificates:
         lines.append(
-            Line(
+            ResultLine(
                 "The short bar at every number is the load shown to be typically held: the lower "
                 "of two bounds, by likelihood and by posterior, each with 95 % confidence.",
                 "muted",

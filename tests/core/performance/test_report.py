@@ -3,9 +3,9 @@ import math
 import numpy as np
 import pytest
 
-from bruiser.core.rating.evidence import GroupData, PullContext
-from bruiser.core.rating.groups import GroupKey, merge, pool
-from bruiser.core.rating.report import make_report
+from bruiser.core.performance.evidence import GroupData, PullContext
+from bruiser.core.performance.groups import GroupKey, merge, pool
+from bruiser.core.performance.report import make_report
 from bruiser.core.statistics.measurement import LoadCell
 from bruiser.core.statistics.strength import OutcomeCounts
 from tests.core.samples import sample, scattered

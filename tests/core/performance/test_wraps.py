@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from bruiser.core.errors import TooFewPulls
-from bruiser.core.rating.wraps import WrapSample, certify_wraps, fewest_wraps, fit_wraps
+from bruiser.core.performance.wraps import WrapSample, certify_wraps, fewest_wraps, fit_wraps
 from bruiser.core.statistics.censored import hazard
 
 

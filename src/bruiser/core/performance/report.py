@@ -10,13 +10,13 @@ from functools import partial
 import numpy as np
 
 from bruiser.core.memory import Memory
+from bruiser.core.performance.efficiency import Against, Case, Priors, baseline_caveats
+from bruiser.core.performance.evidence import GroupData, PullContext
+from bruiser.core.performance.jamming import JamResult, jam_load, untying_times
+from bruiser.core.performance.knot_strength import KnotStrength, measure_groups
+from bruiser.core.performance.security import SurvivalStep, cycles_survival
+from bruiser.core.performance.wraps import WrapFit, fit_wraps
 from bruiser.core.progress import Progress, no_progress
-from bruiser.core.rating.efficiency import Against, Case, Priors, baseline_caveats
-from bruiser.core.rating.evidence import GroupData, PullContext
-from bruiser.core.rating.jamming import JamResult, jam_load, untying_times
-from bruiser.core.rating.rate import Rated, rate_groups
-from bruiser.core.rating.security import SurvivalStep, cycles_survival
-from bruiser.core.rating.wraps import WrapFit, fit_wraps
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.compare import Comparison, chance_best, compare_all, letters
 from bruiser.core.statistics.drift import Drift, TechnicianDrift, order_drift, technician_drift
@@ -39,8 +39,8 @@ class GroupResult:
     data: GroupData
     estimate: Estimate | None
     tolerance: dict[float, ToleranceBound]
-    rated: Rated | None = None
-    other: Rated | None = None
+    rated: KnotStrength | None = None
+    other: KnotStrength | None = None
     reference: str = ""
     jam: JamResult | None = None
     survival: tuple[SurvivalStep, ...] = ()
@@ -173,20 +173,20 @@ def _rate(tasks: list[_Task], priors: Priors | None, against: Against) -> list[G
                 knot=g.sample,
                 baseline=sample,
                 counts=g.counts,
-                rating_n=g.rating_n,
+                rated_n=g.rated_n,
                 more_caveats=t.caveats,
                 cells=(g.cells, under),
             )
         )
         if t.second is not None:
             beside.append(
-                Case(knot=g.sample, baseline=t.second.sample, counts=g.counts, rating_n=g.rating_n)
+                Case(knot=g.sample, baseline=t.second.sample, counts=g.counts, rated_n=g.rated_n)
             )
-    others = iter(rate_groups(beside, priors, against))
+    others = iter(measure_groups(beside, priors, against))
     untied = iter(untying_times([t.data.untie for t in tasks if t.data.untie is not None]))
     breaking = iter(estimates([t.data.breaking for t in tasks if t.data.breaking is not None]))
     found = []
-    for t, rated in zip(tasks, rate_groups(cases, priors, against), strict=True):
+    for t, rated in zip(tasks, measure_groups(cases, priors, against), strict=True):
         broke = None if t.data.breaking is None else next(breaking)
         other = None if t.second is None else next(others)
         name, base_result = ("", None) if t.first is None else (t.first[0].cordage, t.first[1])
@@ -242,8 +242,8 @@ def _pair_caveats(
 
 def _knot_result(
     g: GroupData,
-    rated: Rated,
-    other: Rated | None,
+    rated: KnotStrength,
+    other: KnotStrength | None,
     reference: str,
     base: GroupResult | None,
     untie_s: Interval | None,

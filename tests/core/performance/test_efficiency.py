@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bruiser.core.errors import DataError
-from bruiser.core.rating.efficiency import Against, Case, Priors, efficiencies
+from bruiser.core.performance.efficiency import Against, Case, Priors, efficiencies
 from bruiser.core.statistics.censored import Sample, make_sample
 from bruiser.core.statistics.ends import ends_alike
 from bruiser.core.statistics.posterior import SpreadPrior
@@ -16,7 +16,7 @@ from tests.core.samples import sample, scattered
 
 def rate(knot, base, against=Against.TYPICAL, rating=None, priors=None):
     return efficiencies(
-        [Case(knot=knot, baseline=base, counts=OutcomeCounts(), rating_n=rating)], priors, against
+        [Case(knot=knot, baseline=base, counts=OutcomeCounts(), rated_n=rating)], priors, against
     )[0]
 
 

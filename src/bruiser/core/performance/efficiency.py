@@ -62,14 +62,14 @@ class Priors:
 class Case:
     """One knot with the baseline it is measured against.
 
-    `rating_n` is needed only for that definition; `cells` are the load cells of the knot's pulls
+    `rated_n` is needed only for that definition; `cells` are the load cells of the knot's pulls
     and of the baseline's.
     """
 
     knot: Sample
     baseline: Sample
     counts: OutcomeCounts
-    rating_n: float | None = None
+    rated_n: float | None = None
     more_caveats: tuple[Caveat, ...] = ()
     cells: tuple[tuple[LoadCell, ...], tuple[LoadCell, ...]] = ((), ())
 
@@ -226,7 +226,7 @@ def _marginal_quantile(table: Marginal, share: float) -> np.ndarray:
 def reference_n(case: Case, against: Against) -> float | None:
     """The constant reference of a definition, in newton; None where there is none."""
     if against is Against.RATING:
-        return case.rating_n
+        return case.rated_n
     seen = case.baseline.ln_load[case.baseline.events > 0]
     return math.exp(float(seen.min())) if len(seen) else None
 

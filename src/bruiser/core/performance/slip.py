@@ -161,7 +161,7 @@ def tail_use(tails: Sequence[TailSeen]) -> TailUse:
     )
 
 
-def rate_slips(seen: Sequence[SlipSeen]) -> list[SlipResult]:
+def measure_slips(seen: Sequence[SlipSeen]) -> list[SlipResult]:
     """Everything about slipping of some knots, all at once.
 
     Notes
@@ -252,7 +252,7 @@ def draws_at(
 ) -> list[Interval | None]:
     """Typical draw in diameters at a share of the baseline, of several knots.
 
-    None where no pull of a knot got so far; prior as in :func:`rate_slips`.
+    None where no pull of a knot got so far; prior as in :func:`measure_slips`.
     """
     samples = []
     for own, diameter_m in zip(curves, diameters_m, strict=True):

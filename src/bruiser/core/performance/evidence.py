@@ -8,8 +8,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from bruiser.core.memory import content_of
-from bruiser.core.rating.jamming import JAM_ORDER
-from bruiser.core.rating.wraps import WrapSample
+from bruiser.core.performance.jamming import JAM_ORDER
+from bruiser.core.performance.wraps import WrapSample
 from bruiser.core.records.records import JamLevel, Outcome
 from bruiser.core.statistics.censored import Floats, Sample, make_sample
 from bruiser.core.statistics.measurement import LoadCell
@@ -63,7 +63,7 @@ class GroupData:
     cycles_failed: Floats = field(default_factory=lambda: _EMPTY)
     wraps: WrapSample | None = None
     caveats: tuple[Caveat, ...] = ()
-    rating_n: float | None = None
+    rated_n: float | None = None
     breaking: Sample | None = None
     untie: Sample | None = None
     context: tuple[PullContext, ...] = ()

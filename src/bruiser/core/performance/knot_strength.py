@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bruiser.core.rating.efficiency import Against, Case, Efficiency, Priors, efficiencies
-from bruiser.core.rating.security import share_interval
+from bruiser.core.performance.efficiency import Against, Case, Efficiency, Priors, efficiencies
+from bruiser.core.performance.security import share_interval
 from bruiser.core.statistics.posterior import PRIOR_FREE, posterior
 from bruiser.core.statistics.strength import Estimate, Interval, estimates
 from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds
 
 
 @dataclass(frozen=True, kw_only=True)
-class Rated:
+class KnotStrength:
     """What is computed of one knot in one lot and condition."""
 
     estimate: Estimate | None
@@ -21,9 +21,9 @@ class Rated:
     came_out: Interval | None
 
 
-def rate_groups(
+def measure_groups(
     cases: list[Case], priors: Priors | None = None, against: Against = Against.TYPICAL
-) -> list[Rated]:
+) -> list[KnotStrength]:
     """Rate many groups; a posterior needed twice is computed once.
 
     Parameters
@@ -37,7 +37,7 @@ def rate_groups(
 
     Returns
     -------
-    list of Rated
+    list of KnotStrength
         In the same order.
     """
     knots = [case.knot for case in cases]
@@ -47,7 +47,7 @@ def rate_groups(
     bounds = lower_tolerance_bounds(knots, known=free)
     shares = [share_interval(c.counts.came_out, c.counts.broke + c.counts.came_out) for c in cases]
     return [
-        Rated(estimate=estimate, efficiency=efficiency, tolerance=bound, came_out=share)
+        KnotStrength(estimate=estimate, efficiency=efficiency, tolerance=bound, came_out=share)
         for estimate, efficiency, bound, share in zip(
             estimates(knots), rated, bounds, shares, strict=True
         )

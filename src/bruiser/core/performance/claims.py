@@ -9,7 +9,7 @@ from enum import StrEnum
 from bruiser.core.statistics.strength import Interval
 
 
-class Verdict(StrEnum):
+class ClaimVerdict(StrEnum):
     """What the pulls say about a claim."""
 
     SUPPORTED = "supported"
@@ -34,7 +34,7 @@ class ClaimJudgement:
     """A judged claim: the interval against its margin, n, and the pulls that would decide it."""
 
     kind: ClaimKind
-    verdict: Verdict
+    verdict: ClaimVerdict
     interval: Interval | None
     lower: float
     upper: float
@@ -80,7 +80,7 @@ def judge_interval(
     if interval is None:
         return ClaimJudgement(
             kind=kind,
-            verdict=Verdict.UNDECIDED,
+            verdict=ClaimVerdict.UNDECIDED,
             interval=None,
             lower=lower,
             upper=upper,
@@ -89,12 +89,12 @@ def judge_interval(
             pull_ids=pull_ids,
         )
     if interval.low >= lower and interval.high <= upper:
-        verdict = Verdict.SUPPORTED
+        verdict = ClaimVerdict.SUPPORTED
     elif interval.high < lower or interval.low > upper:
-        verdict = Verdict.CONTRADICTED
+        verdict = ClaimVerdict.CONTRADICTED
     else:
-        verdict = Verdict.UNDECIDED
-    more = _more_pulls(interval, pulls, lower, upper) if verdict is Verdict.UNDECIDED else 0
+        verdict = ClaimVerdict.UNDECIDED
+    more = _more_pulls(interval, pulls, lower, upper) if verdict is ClaimVerdict.UNDECIDED else 0
     return ClaimJudgement(
         kind=kind,
         verdict=verdict,
@@ -141,7 +141,7 @@ def judge_never(
         found = Interval(hits / pulls, 0.0, 1.0)
         return ClaimJudgement(
             kind=kind,
-            verdict=Verdict.CONTRADICTED,
+            verdict=ClaimVerdict.CONTRADICTED,
             interval=found,
             lower=0.0,
             upper=rate,
@@ -151,7 +151,7 @@ def judge_never(
         )
     upper = 1.0 if pulls == 0 else 1 - 0.05 ** (1 / pulls)
     needed = math.ceil(math.log(0.05) / math.log(1 - rate))
-    verdict = Verdict.SUPPORTED if upper <= rate else Verdict.UNDECIDED
+    verdict = ClaimVerdict.SUPPORTED if upper <= rate else ClaimVerdict.UNDECIDED
     interval = Interval(0.0, 0.0, upper) if pulls else None
     return ClaimJudgement(
         kind=kind,

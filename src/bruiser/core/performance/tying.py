@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from bruiser.core.rating.security import share_interval
-from bruiser.core.records.preparation import Hands, TyingTrial, Verdict
+from bruiser.core.performance.security import share_interval
+from bruiser.core.records.preparation import Hands, TyingTrial, TyingVerdict
 from bruiser.core.statistics.censored import make_sample
 from bruiser.core.statistics.posterior import SpreadPrior, typical_value
 from bruiser.core.statistics.strength import Interval
@@ -35,7 +35,7 @@ class TiedWith:
 
 
 @dataclass(frozen=True, kw_only=True)
-class Inspected:
+class TiesJudged:
     """What inspectors made of tied knots before they were told.
 
     Parameters
@@ -63,10 +63,10 @@ class TyingResult:
     """Trials of one knot, by the state of the hands, and what inspectors saw."""
 
     by_hands: tuple[TiedWith, ...]
-    inspected: Inspected
+    inspected: TiesJudged
 
 
-def rate_tying(trials: Sequence[tuple[str, TyingTrial]], structure: str) -> TyingResult:
+def measure_tying(trials: Sequence[tuple[str, TyingTrial]], structure: str) -> TyingResult:
     """Rate the trials of one knot.
 
     Parameters
@@ -98,19 +98,19 @@ def rate_tying(trials: Sequence[tuple[str, TyingTrial]], structure: str) -> Tyin
                 first_time=share_interval(first, len(mine)),
             )
         )
-    return TyingResult(tuple(rows), rate_inspected([t for _, t in trials], structure))
+    return TyingResult(tuple(rows), measure_checking([t for _, t in trials], structure))
 
 
-def rate_inspected(trials: Sequence[TyingTrial], structure: str) -> Inspected:
-    """What inspectors made of some knots; arguments as :func:`rate_tying`."""
+def measure_checking(trials: Sequence[TyingTrial], structure: str) -> TiesJudged:
+    """What inspectors made of some knots; arguments as :func:`measure_tying`."""
     said = [t.verdict for t in trials if t.verdict is not None]
-    right = [t for t in trials if t.verdict is Verdict.RIGHT]
+    right = [t for t in trials if t.verdict is TyingVerdict.RIGHT]
     own = sum(t.named in ("", structure) for t in right)
-    return Inspected(
+    return TiesJudged(
         judged=len(said),
         right=len(right),
-        wrong=said.count(Verdict.WRONG),
-        unsure=said.count(Verdict.UNSURE),
+        wrong=said.count(TyingVerdict.WRONG),
+        unsure=said.count(TyingVerdict.UNSURE),
         taken_for_another=len(right) - own,
         recognised=share_interval(own, len(said)),
     )

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from bruiser.core.rating.efficiency import Efficiency
+from bruiser.core.performance.efficiency import Efficiency
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.strength import estimates, plain_mean_ratio
 from bruiser.core.words import count

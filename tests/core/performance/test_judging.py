@@ -2,9 +2,9 @@ import math
 
 import pytest
 
-from bruiser.core.choice.criteria import Measure, Met, PassCriterion, Reading, judge_criterion
-from bruiser.core.rating.claims import ClaimKind, Verdict, judge_interval, judge_never
-from bruiser.core.rating.groups import GroupKey, TiedOn, labels, merge
+from bruiser.core.choice.criteria import Measure, Met, Observed, PassCriterion, judge_criterion
+from bruiser.core.performance.claims import ClaimKind, ClaimVerdict, judge_interval, judge_never
+from bruiser.core.performance.groups import GroupKey, TiedOn, labels, merge
 from bruiser.core.statistics.measurement import LoadCell, ratio_with_cells, with_cell
 from bruiser.core.statistics.strength import Interval
 
@@ -15,10 +15,10 @@ KEEPS = ClaimKind.KEEPS_AT_LEAST
 @pytest.mark.parametrize(
     ("interval", "verdict"),
     [
-        (Interval(0.72, 0.68, 0.76), Verdict.SUPPORTED),
-        (Interval(0.50, 0.45, 0.58), Verdict.CONTRADICTED),
-        (Interval(0.63, 0.57, 0.69), Verdict.UNDECIDED),
-        (None, Verdict.UNDECIDED),
+        (Interval(0.72, 0.68, 0.76), ClaimVerdict.SUPPORTED),
+        (Interval(0.50, 0.45, 0.58), ClaimVerdict.CONTRADICTED),
+        (Interval(0.63, 0.57, 0.69), ClaimVerdict.UNDECIDED),
+        (None, ClaimVerdict.UNDECIDED),
     ],
 )
 def test_keeps_at_least_is_judged_by_the_whole_interval(interval, verdict):
@@ -30,7 +30,7 @@ def test_a_claim_between_two_margins_needs_both_sides():
     kind = ClaimKind.CHANGES_LESS_THAN
     inside = judge_interval(kind, Interval(0.0, -0.03, 0.03), 8, lower=-0.05, upper=0.05)
     across = judge_interval(kind, Interval(0.01, -0.06, 0.06), 8, lower=-0.05, upper=0.05)
-    assert (inside.verdict, across.verdict) == (Verdict.SUPPORTED, Verdict.UNDECIDED)
+    assert (inside.verdict, across.verdict) == (ClaimVerdict.SUPPORTED, ClaimVerdict.UNDECIDED)
 
 
 def test_more_pulls_shrink_the_interval_until_it_decides():
@@ -41,10 +41,10 @@ def test_more_pulls_shrink_the_interval_until_it_decides():
 
 def test_never_is_contradicted_by_one_and_supported_by_many():
     kind = ClaimKind.NEVER_COMES_OUT
-    assert judge_never(kind, 1, 12).verdict is Verdict.CONTRADICTED
+    assert judge_never(kind, 1, 12).verdict is ClaimVerdict.CONTRADICTED
     few = judge_never(kind, 0, 6)
-    assert (few.verdict, few.more_pulls) == (Verdict.UNDECIDED, 23)
-    assert judge_never(kind, 0, 29).verdict is Verdict.SUPPORTED
+    assert (few.verdict, few.more_pulls) == (ClaimVerdict.UNDECIDED, 23)
+    assert judge_never(kind, 0, 29).verdict is ClaimVerdict.SUPPORTED
     assert judge_never(kind, 0, 0).interval is None
 
 
@@ -52,7 +52,7 @@ FIVE = PassCriterion(measure=Measure.HOLDS_SHARE, threshold=0.60, need=4, of=5)
 
 
 def readings(*values, floors=()):
-    return [Reading(f"p{k}", v, k in floors) for k, v in enumerate(values)]
+    return [Observed(f"p{k}", v, k in floors) for k, v in enumerate(values)]
 
 
 @pytest.mark.parametrize(

@@ -6,15 +6,15 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bruiser.core.rating.slip import (
+from bruiser.core.performance.slip import (
     DrawCurve,
     OnsetSeen,
     SlipSeen,
     TailSeen,
     draw_band,
     draws_at,
+    measure_slips,
     ran_out_if_shorter,
-    rate_slips,
     spare_in_steps,
     tail_use,
 )
@@ -29,7 +29,7 @@ def tail(draw, given=0.1, out=False, key="p"):
 
 
 def rate_slip(onsets, tails, diameter_m, baseline_n):
-    return rate_slips(
+    return measure_slips(
         [
             SlipSeen(
                 onsets=tuple(onsets),
@@ -74,7 +74,7 @@ def test_the_onset_agrees_with_a_plain_grid_where_the_other_knot_held():
     made = SlipSeen(
         onsets=tuple(seen(*row) for row in loads), tails=(), diameter_m=0.008, baseline_n=10_000.0
     )
-    found = rate_slips([made])[0].onset
+    found = measure_slips([made])[0].onset
     rows = [(load, int(s), knots - int(s)) for load, s, knots in loads]
     middle, low, high = plain_grid(rows, 0.25, 1.0) / 10_000
     assert found.value == pytest.approx(middle, rel=0.01)

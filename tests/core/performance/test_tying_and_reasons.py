@@ -6,18 +6,18 @@ import numpy as np
 import pytest
 
 from bruiser.core.memory import Memory
-from bruiser.core.progress import Cancelled
-from bruiser.core.rating.efficiency import Case, efficiencies
-from bruiser.core.rating.evidence import GroupData
-from bruiser.core.rating.mean_reason import mean_differs, why_mean_differs
-from bruiser.core.rating.report import make_report
-from bruiser.core.rating.security import (
+from bruiser.core.performance.efficiency import Case, efficiencies
+from bruiser.core.performance.evidence import GroupData
+from bruiser.core.performance.mean_reason import mean_differs, why_mean_differs
+from bruiser.core.performance.report import make_report
+from bruiser.core.performance.security import (
     SecuritySeen,
     judge_security,
     share_interval,
 )
-from bruiser.core.rating.tying import rate_tying
-from bruiser.core.records.preparation import Hands, TyingTrial, Verdict
+from bruiser.core.performance.tying import measure_tying
+from bruiser.core.progress import Cancelled
+from bruiser.core.records.preparation import Hands, TyingTrial, TyingVerdict
 from bruiser.core.statistics.strength import Interval, OutcomeCounts
 from tests.core.samples import sample, scattered
 
@@ -29,20 +29,24 @@ def trial(seconds, hands=Hands.BARE, **more):
 
 
 def test_hands_are_rated_apart_and_wrong_ties_counted():
-    found = rate_tying(
+    found = measure_tying(
         [trial(20), trial(30), trial(60, Hands.GLOVES, attempts=2, wrong=1)], "bowline"
     )
     bare, gloves = found.by_hands
     assert bare.seconds.value == pytest.approx(math.sqrt(600), rel=0.01)
     assert (bare.trials, bare.first_time.value) == (2, 1.0)
     assert (gloves.attempts, gloves.wrong, gloves.first_time.value) == (2, 1, 0.0)
-    assert rate_tying([], "bowline").by_hands == ()
+    assert measure_tying([], "bowline").by_hands == ()
 
 
 def test_naming_another_knot_is_not_knowing_it():
-    said = [("", Verdict.RIGHT), ("bowline", Verdict.RIGHT), ("sheet-bend", Verdict.RIGHT)]
-    said += [("", Verdict.WRONG), ("", Verdict.UNSURE)]
-    found = rate_tying(
+    said = [
+        ("", TyingVerdict.RIGHT),
+        ("bowline", TyingVerdict.RIGHT),
+        ("sheet-bend", TyingVerdict.RIGHT),
+    ]
+    said += [("", TyingVerdict.WRONG), ("", TyingVerdict.UNSURE)]
+    found = measure_tying(
         [trial(9, verdict=v, named=name) for name, v in said] + [trial(9)], "bowline"
     ).inspected
     assert (found.judged, found.right, found.wrong, found.unsure) == (5, 3, 1, 1)
