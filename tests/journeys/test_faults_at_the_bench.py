@@ -168,7 +168,7 @@ def test_nothing_closes_over_what_is_not_stored(
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(out), ""))
     assert window.close()
     load = session.recorder.recorded().load_n
-    kept = read_trace_file(out.read_text(encoding="utf-8"))
+    kept = read_trace_file(out.read_text(encoding="utf-8")).trace
     np.testing.assert_allclose(kept.load_n, load, atol=0.01)
 
 

@@ -139,4 +139,6 @@ def test_a_baseline_that_only_broke_at_the_drums(dressed, qtbot, bare):
     _, sentence, caveats, _, drawn = seen(dressed, qtbot, bare)
     assert "no measured plain rope to compare with" in sentence
     assert "the true strength is higher" in caveats
-    assert len(drawn.rows) == 3
+    # Loads of the knots, and beside them what the rope held at least.
+    assert [row[0] for row in drawn.rows] == ["Bowline"] * 3 + ["Plain rope"] * 2
+    assert {row[8] for row in drawn.rows if row[0] == "Plain rope"} == {"outlasted"}
