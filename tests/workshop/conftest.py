@@ -1,3 +1,5 @@
+from shutil import copyfile
+
 import pytest
 
 from bruiser.core.records.stock import StockEntry, StockMove
@@ -10,10 +12,18 @@ from bruiser.workshop.results.gathering import gather
 from tests.build import HANK, KNOT, LOT, ROW, SPECIMEN, Ticking
 
 
+@pytest.fixture(scope="session")
+def blank(tmp_path_factory):
+    """A campaign without anything in it, made once: making one takes four times opening it."""
+    path = tmp_path_factory.mktemp("blank") / "new.bruiser"
+    create_workshop(path, ROW).close()
+    return path
+
+
 @pytest.fixture
-def fresh(tmp_path):
-    ticking = Ticking()
-    made = create_workshop(tmp_path / "new.bruiser", ROW, now=ticking.now, new_id=ticking.new_id)
+def fresh(tmp_path, blank):
+    ticking, path = Ticking(), tmp_path / "new.bruiser"
+    made = open_workshop(copyfile(blank, path), now=ticking.now, new_id=ticking.new_id)
     yield made
     made.close()
 

@@ -13,6 +13,7 @@ def check(tally, allowed):
         assert abs(said - was) < 0.02 + error, (said, was, n)
 
 
+@pytest.mark.long
 def test_a_few_campaigns_are_called_right():
     check(ranking_cell(3, 5, 60, seed=5), 0.06)
 

@@ -72,6 +72,7 @@ def test_small_plans_are_as_good_as_brute_force(seed):
 lengths = st.floats(0.3, 2.5).map(lambda x: round(x, 2))
 
 
+@pytest.mark.long
 @given(st.lists(lengths, max_size=25), st.lists(st.floats(1.0, 12.0), min_size=1, max_size=8))
 @settings(max_examples=60)
 def test_no_specimen_is_short_and_no_hank_overdrawn(wanted, hanks):
@@ -86,6 +87,7 @@ def test_no_specimen_is_short_and_no_hank_overdrawn(wanted, hanks):
     assert missing > 0
 
 
+@pytest.mark.long
 def test_sixty_pieces_from_twelve_hanks_come_within_a_hundredth():
     random = np.random.default_rng(3)
     pieces = pieces_of(*random.choice([0.94, 1.17, 1.54, 1.74, 1.66, 1.25], 60))

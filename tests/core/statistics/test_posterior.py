@@ -35,6 +35,7 @@ def test_the_quadrature_gives_the_noncentral_t_bound(n, close):
     assert posterior([s], PRIOR_FREE).quantile(0.05, z)[0] == pytest.approx(exact, abs=close)
 
 
+@pytest.mark.long
 @pytest.mark.parametrize("prior", [KNOT_PRIOR, SpreadPrior(0.04, 0.8)])
 @pytest.mark.parametrize("seed", [1, 2, 3])
 def test_with_floors_it_agrees_with_a_brute_grid(prior, seed):

@@ -55,6 +55,7 @@ def many(groups, pulls=10):
     return x, d, 1 - d
 
 
+@pytest.mark.long
 def test_many_groups_at_once_give_the_answers_of_a_loop():
     x, d, c = many(25)
     found = fit(x, d, c)

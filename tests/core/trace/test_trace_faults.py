@@ -189,6 +189,7 @@ def test_the_small_sums():
     assert flags == {"dropout"}
 
 
+@pytest.mark.long
 def test_a_reduced_run_of_the_trials():
     s = summarise(run_trials(60, processes=1))
     assert s.outcome_right >= 0.95

@@ -175,6 +175,7 @@ while True:
 """
 
 
+@pytest.mark.long
 def test_killing_the_program_loses_no_more_than_a_quarter_second(usual_file):
     child = subprocess.Popen(
         [sys.executable, "-c", KILLED, str(usual_file)], stdout=subprocess.PIPE, text=True

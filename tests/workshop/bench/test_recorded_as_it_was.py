@@ -106,6 +106,7 @@ class Stream:
         return
 
 
+@pytest.mark.long
 def test_the_time_base_of_an_indicator_is_what_its_samples_say_at_the_end(stocked):
     indicator = PassiveIndicator(Stream(40.0), PassiveSettings(unit="N", capacity_n=2e4))
     session = PullSession(stocked, SPECIMEN, indicator, 0.0)

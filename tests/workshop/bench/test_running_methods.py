@@ -121,6 +121,7 @@ def test_a_sustained_hold_keeps_its_load_for_its_time(workshop):
     assert load.max() < 1.05 * level
 
 
+@pytest.mark.long
 def test_a_hold_that_gives_says_how_long_it_held(workshop):
     entry, _, remains = run(workshop, "sustained hold", "overhand-loop", level=0.85, hold=4_000.0)
     assert remains.gave != "stopped"

@@ -204,6 +204,7 @@ def test_the_state_of_the_data_has_one_name(shelf):
     assert data_revision(replace(shelf.logbook, entries=fewer)) != name
 
 
+@pytest.mark.long
 def test_making_a_guide_tells_how_far_it_is(shelf, filled):
     _, book, campaign = filled
     seen = []

@@ -179,6 +179,7 @@ def machine(examples, steps):
     return case("runTest")
 
 
+@pytest.mark.long
 def test_undo_means_back():
     machine(10, 30).runTest()
 

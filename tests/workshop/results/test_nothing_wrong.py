@@ -195,6 +195,7 @@ def test_a_percentage_is_read_with_or_without_its_sign(text):
     assert parse_share(text) == pytest.approx(0.031)
 
 
+@pytest.mark.long
 def test_output_that_is_closed_early_is_no_fault(usual_file):
     command = [sys.executable, "-m", "bruiser.app.cli", "results", str(usual_file), "--json"]
     piped = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE)

@@ -100,6 +100,7 @@ def results(logbook):
     return all_results(gather(logbook))
 
 
+@pytest.mark.long
 def test_the_demos_figures_are_the_stored_ones(logbook):
     stored, now = json.loads(STORED.read_text()), figures(logbook)
     assert now.keys() == stored.keys()

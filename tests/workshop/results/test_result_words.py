@@ -199,6 +199,7 @@ def wraps(logbook, loads, target):
 GRIPS = [(1, 1_000), (1, 1_150), (1, 900), (2, 2_900), (2, 3_300), (2, 2_700)]
 
 
+@pytest.mark.long
 def test_wraps_are_enough_not_enough_or_one_beyond_what_was_tested(logbook):
     assert "2 wraps typically hold 1.50 kN" in say_wraps(wraps(logbook, GRIPS, 1_500), UNITS, None)
     beyond = say_wraps(wraps(logbook, GRIPS, 4_000), UNITS, None)

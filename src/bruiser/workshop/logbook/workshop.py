@@ -196,7 +196,13 @@ class Workshop:
         self.file.close()
 
 
-def open_workshop(path: Path, *, read_only: bool = False) -> Workshop:
+def open_workshop(
+    path: Path,
+    *,
+    read_only: bool = False,
+    now: Callable[[], str] = utc_now,
+    new_id: Callable[[], str] = random_id,
+) -> Workshop:
     """Open a campaign file for work.
 
     Raises
@@ -206,7 +212,7 @@ def open_workshop(path: Path, *, read_only: bool = False) -> Workshop:
     """
     file = open_campaign(path, read_only=read_only)
     try:
-        return Workshop(file)
+        return Workshop(file, now=now, new_id=new_id)
     except BaseException:
         file.close()
         raise
