@@ -20,6 +20,13 @@ os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 from bruiser.app.paths import DEMO_NAME  # noqa: E402  (Qt reads the setting above)
 
 
+def pytest_collection_modifyitems(items):
+    """What is marked slow may take its time."""
+    for item in items:
+        if item.get_closest_marker("slow"):
+            item.add_marker(pytest.mark.timeout(3_600))
+
+
 @pytest.fixture(scope="session")
 def shipped_demo() -> Path:
     return Path(str(files("bruiser.app").joinpath("demo", DEMO_NAME)))
