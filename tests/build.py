@@ -289,7 +289,7 @@ class Situation:
             lots=tuple(self.lots),
             knots=tuple(self.knots.values()),
             entries=tuple(self.entries),
-            by_pull={e.pull.id: e for e in self.entries},
+            by_pull={e.pull.id: e for e in self.entries if e.pull is not None},
             brief=brief or Brief(),
         )
 

@@ -17,7 +17,7 @@ from sqlalchemy.exc import DBAPIError
 
 from bruiser.core.errors import Busy, Damaged, ReadOnly, StoreError
 from bruiser.store.connections import connector, make_engine
-from bruiser.store.copies import copied_with_journal, upgraded_copy
+from bruiser.store.copies import copied_with_journal, copy_whole, upgraded_copy
 from bruiser.store.driver_errors import translate
 from bruiser.store.headers import check_header
 from bruiser.store.identity import (
@@ -202,6 +202,16 @@ class CampaignFile:
                 "Make room; what was stored before is safe.",
             ) from error
 
+    def copy_to(self, target: Path) -> None:
+        """Write all that is open here into a new file.
+
+        Raises
+        ------
+        StoreError
+            If a file of that name exists, it cannot be written, or does not hold together.
+        """
+        copy_whole(self._anchor, target)
+
     def save_as(self, target: Path) -> None:
         """Write all that is open here into a new file, and go on there.
 
@@ -211,21 +221,13 @@ class CampaignFile:
             If a file of that name exists, it cannot be written, or what is left of a file that
             another was copied over does not hold together.
         """
-        if target.exists():
-            raise StoreError(f"{target.name} already exists.", "Choose another name.")
+        self.copy_to(target)
         try:
-            with closing(sqlite3.connect(target)) as copy:
-                self._anchor.backup(copy)
-                whole = copy.execute("PRAGMA quick_check(1)").fetchone()[0]
-            check_header(target)
-            if whole != "ok":
-                raise Damaged("What is left of the campaign does not hold together.")
             fresh = open_campaign(target)
-        except (sqlite3.Error, StoreError) as error:
+        except StoreError as error:
             target.unlink(missing_ok=True)
-            said = translate(error) if isinstance(error, sqlite3.Error) else error
             raise StoreError(
-                f"The campaign could not be saved as {target.name}. {said}",
+                f"The campaign could not be saved as {target.name}. {error}",
                 "Try another place; this window still has it.",
             ) from error
         with self._writing:

@@ -5,10 +5,13 @@ from __future__ import annotations
 import shutil
 import sqlite3
 import tempfile
+from contextlib import closing
 from pathlib import Path
 
-from bruiser.core.errors import StoreError
+from bruiser.core.errors import Damaged, StoreError
 from bruiser.store.connections import connector, make_engine
+from bruiser.store.driver_errors import translate
+from bruiser.store.headers import check_header
 from bruiser.store.upgrading import copy_database, upgrade
 
 
@@ -49,3 +52,30 @@ def upgraded_copy(path: Path, *, immutable: bool) -> tuple[Path, tempfile.Tempor
             "Copy it to a place with room, and open it there.",
         ) from error
     return target, folder
+
+
+def copy_whole(source: sqlite3.Connection, target: Path) -> None:
+    """Write a database into a new file, and look whether it holds together there.
+
+    Raises
+    ------
+    StoreError
+        If a file of that name exists, it cannot be written, or does not hold together; nothing is
+        left of it then.
+    """
+    if target.exists():
+        raise StoreError(f"{target.name} already exists.", "Choose another name.")
+    try:
+        with closing(sqlite3.connect(target)) as copy:
+            source.backup(copy)
+            whole = copy.execute("PRAGMA quick_check(1)").fetchone()[0]
+        check_header(target)
+        if whole != "ok":
+            raise Damaged("What is left of the campaign does not hold together.")
+    except (sqlite3.Error, StoreError) as error:
+        target.unlink(missing_ok=True)
+        said = translate(error) if isinstance(error, sqlite3.Error) else error
+        raise StoreError(
+            f"The campaign could not be saved as {target.name}. {said}",
+            "Try another place; this window still has it.",
+        ) from error

@@ -44,6 +44,7 @@ CHANGEABLE = (
     "knot",
     "specimen",
     "tail",
+    "pull",
     "hank",
     "campaign_use",
     "cord_reading",

@@ -29,6 +29,7 @@ from bruiser.store.briefs import OwnStructure
 from bruiser.store.guides import GuideRow, LimitsRow, ProfileRow, StepRow
 from bruiser.store.readings import Photo
 from bruiser.workshop.bench.instruments import RecordCheck
+from bruiser.workshop.course import typed_series
 from bruiser.workshop.desk import brief_commands, knot_commands
 from bruiser.workshop.desk import lot_commands as lots
 from bruiser.workshop.desk.cutting import cut_length_m
@@ -268,6 +269,15 @@ class Deeds:
                 inspections=(KnotInspection(end=End.B, jam_level=JamLevel.HAND, untie_s=12.0),),
             )
         )  # fmt: skip
+
+    def type_series(self):
+        lot = self.pick(x for x in self.j.lots_in_use if x.stock_lot_id is None)
+        if lot is None:
+            return None
+        texts = ("plain; 5; clear", self.rng.choice(("bowline", "sheet bend")) + "; 4; broke; hand")
+        lines = [typed_series.read_line(t, self.j, self.w.units) for t in texts]
+        head = typed_series.SeriesHead(lot=lot, capacity_n=9e3, technician="A")
+        return typed_series.series_command(self.w, self.j, head, lines)
 
     def together(self):
         kinds = [commands.PlanSpecimen, commands.Prepare, brief_commands.EnterClaim]
