@@ -325,10 +325,13 @@ def _put(c, entry):
     for step in entry.prepared:
         preparations.insert_preparation(c, step)
     pull = entry.pull
+    if pull is None:
+        return
     pulls.insert_pull(c, pull)
     pulls.insert_analysis(c, f"a {pull.id}", pull.id, pull.ended_at, entry.analysis)
     for reading in entry.readings:
         readings.insert_reading(c, reading)
-    pulls.insert_finding(c, entry.finding)
+    if entry.finding is not None:
+        pulls.insert_finding(c, entry.finding)
     for exclusion in entry.exclusions:
         readings.insert_exclusion(c, exclusion)

@@ -5,11 +5,9 @@ import math
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QAbstractSpinBox,
-    QApplication,
     QCheckBox,
     QComboBox,
     QLineEdit,
@@ -25,6 +23,7 @@ from bruiser.core.errors import Full
 from bruiser.core.records.layouts import End
 from bruiser.store import pulls
 from bruiser.ui.kit.strip_view import StripView
+from bruiser.ui.opening.user_guide import guide_pages
 from bruiser.ui.theme.tokens import TOUCH
 from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.logbook.entries import Stage, read_logbook
@@ -308,13 +307,15 @@ def test_what_is_touched_at_the_bench_is_large_enough(qtbot, window):
     assert all(child(window, QPushButton, n).height() >= TOUCH for n in ("pull.arm", "pull.stop"))
 
 
-def test_help_lists_the_keys(qtbot, window):
-    app = QApplication.instance()
-    app.sendEvent(
-        window,
-        QKeyEvent(QKeyEvent.Type.KeyPress, Qt.Key.Key_Question, Qt.KeyboardModifier.NoModifier),
-    )
-    window._show_keys()
+def test_help_opens_on_a_question_mark_and_the_keys_are_listed(qtbot, window):
+    window.go_to("results")
+    qtbot.keyClick(window, "?")
+    qtbot.waitUntil(lambda: window.findChild(QWidget, "help") is not None)
+    help_dialog = child(window, QWidget, "help")
+    first = help_dialog.page.toPlainText().splitlines()[0]
+    assert first == next(p.title for p in guide_pages() if p.key == "reading-results")
+    help_dialog.reject()
+    window.act("keys")
     dialog = child(window, QWidget, "window.keys")
     assert dialog.isVisible()
     qtbot.mouseClick(dialog.findChild(QPushButton), Qt.MouseButton.LeftButton)

@@ -113,6 +113,7 @@ def test_from_an_empty_brief_to_a_printed_cut_sheet(empty, tmp_path, monkeypatch
     hands.qtbot.keyClicks(question, "Which loop, and does dressing matter?")
     hands.click("brief.use.tether-loop")
     hands.go("cordage")
+    hands.click("cordage.offer.go")
     assert hands.window.logbook.brief.uses == ("tether-loop",)
     for name, text in (
         ("name", "N8"), ("material", "nylon"), ("construction", "kernmantle"),

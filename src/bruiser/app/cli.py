@@ -1,4 +1,4 @@
-"""The headless command line: ``bruiser-cli results | trace | rig | guide``."""
+"""The headless command line: ``bruiser-cli new | results | trace | rig | guide``."""
 
 from __future__ import annotations
 
@@ -9,6 +9,7 @@ from pathlib import Path
 
 from bruiser.core.choice.working_load import School
 from bruiser.core.errors import BruiserError
+from bruiser.core.records.families import GENERAL, TRADES
 from bruiser.formats.guide_kinds import KINDS
 
 
@@ -16,6 +17,11 @@ def parse(arguments: list[str] | None = None) -> argparse.Namespace:
     """Read the command line."""
     parser = argparse.ArgumentParser(prog="bruiser-cli", description="Bruiser without a window.")
     commands = parser.add_subparsers(dest="command", required=True)
+    new = commands.add_parser("new", help="make an empty campaign")
+    new.add_argument("file", type=Path)
+    new.add_argument("--title", required=True)
+    new.add_argument("--units", default="kN,mm", help="of force, and of length after a comma")
+    new.add_argument("--trade", default=GENERAL, choices=TRADES, help="whose knot names")
     results = commands.add_parser(
         "results", help="rate the pulls of a campaign or a pull table (CSV)"
     )
@@ -81,6 +87,11 @@ def run(options: argparse.Namespace) -> int:
                 from bruiser.app.guide_command import guide_command
 
                 print("\n".join(guide_command(options)))
+                return 0
+            case "new":
+                from bruiser.app.new_command import new_command
+
+                print(new_command(options))
                 return 0
             case "trace":
                 from bruiser.app.commands import trace_command

@@ -71,3 +71,9 @@ def install_crash_hook(
 
     sys.excepthook = hook
     threading.excepthook = thread_hook
+
+
+def crash_words(report: Path | None) -> str:
+    """What is said of an unexpected error."""
+    where = "No report could be written." if report is None else f"Report: {report}"
+    return f"Something unexpected happened. What was stored is safe. {where}"

@@ -8,6 +8,7 @@ import os
 import sys
 import tempfile
 from contextlib import suppress
+from dataclasses import replace
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -16,6 +17,8 @@ from bruiser.core.errors import BruiserError
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
+
+    from bruiser.app.opener import Opener
 
 
 def parse(arguments: list[str] | None = None) -> argparse.Namespace:
@@ -41,9 +44,6 @@ def main(arguments: list[str] | None = None) -> int:
     """Open the window; without a display run one pull off-screen and write pictures."""
     options = parse(arguments)
     keep_log()
-    if options.file is None and not options.demo:
-        print("Name a campaign file, or use --demo.", file=sys.stderr)
-        return 2
     if not has_display() and not options.exit_when_shown:
         return _without_display(options)
     return _with_window(options)
@@ -62,6 +62,9 @@ def _without_display(options: argparse.Namespace) -> int:
     from bruiser.app.offscreen import run_offscreen
     from bruiser.ui.theme.theme import dress
 
+    if options.file is None and not options.demo:
+        print("No display found. Name a campaign file, or use --demo.", file=sys.stderr)
+        return 2
     folder = options.pictures or Path(tempfile.mkdtemp(prefix="bruiser-pictures-"))
     print(f"No display found: pulling one specimen off-screen, pictures go to {folder}")
     app = QApplication(sys.argv[:1])
@@ -95,46 +98,67 @@ def keep_log() -> None:
 
 
 def show_window(app: QApplication, options: argparse.Namespace) -> int:
-    """Open the campaign in a window and stay until it is closed; 1 if it cannot be opened."""
+    """Show the start page or a campaign, and stay until it is closed; 1 if it cannot be opened.
+
+    A window that is there already is handed the file, and comes to the front.
+    """
     from PyQt6.QtCore import QTimer
     from PyQt6.QtWidgets import QMessageBox
 
-    from bruiser.app.crash import install_crash_hook
-    from bruiser.app.window import MainWindow
+    from bruiser.app.crash import crash_words, install_crash_hook
+    from bruiser.app.look import dress_as
+    from bruiser.app.one_instance import Meeting, hand_over
+    from bruiser.app.opener import Opener
+    from bruiser.ui.runtime.preferences import read_preferences
     from bruiser.ui.theme.theme import dress
-    from bruiser.workshop.logbook.workshop import open_workshop
 
     app.setApplicationName("Bruiser")
-    dress(app, "pitch" if options.dark else "chalk")
-    windows: list[MainWindow] = []
+    if not options.exit_when_shown and hand_over(_wanted(options)):
+        return 0
+    preferences = read_preferences()
+    dress(app)
+    dress_as(replace(preferences, theme="pitch") if options.dark else preferences)
+    opener = Opener(preferences, remembers=not options.exit_when_shown)
 
     def tell(report: Path | None) -> None:
-        where = "No report could be written." if report is None else f"Report: {report}"
-        said = f"Something unexpected happened. What was stored is safe. {where}"
-        for window in windows:
-            window.say(said)
-        if not windows:
+        if opener.shown is not None:
+            opener.tell_of_crash(report)
+        else:
             with suppress(OSError):
-                print(said, file=sys.stderr)
+                print(crash_words(report), file=sys.stderr)
 
-    def say(error: BruiserError) -> None:
-        for window in windows:
-            window.show_error(error)
-
-    install_crash_hook(tell, say)
-    try:
-        workshop = open_workshop(_file(options))
-    except BruiserError as error:
-        QMessageBox.warning(None, "Bruiser", f"{error.headline}\n{error.remedy}")
+    install_crash_hook(tell, lambda error: opener.say(str(error)))
+    if options.file is None and not options.demo:
+        opener.show_start()
+    elif not _open(opener, options):
+        if options.exit_when_shown:
+            return 1
+        words = opener.refused
+        QMessageBox.warning(None, "Bruiser", words)
         with suppress(OSError):
-            print(error, file=sys.stderr)
+            print(words, file=sys.stderr)
         return 1
-    windows.append(MainWindow(workshop))
-    windows[0].show()
-    if options.exit_when_shown:
-        windows[0].repaint()
-        QTimer.singleShot(0, windows[0].close)
-    return app.exec()
+    if options.exit_when_shown and opener.shown is not None:
+        opener.shown.repaint()
+        QTimer.singleShot(0, opener.quit)
+        return app.exec()
+    meeting = Meeting(lambda path: opener.come_for(path))
+    code = app.exec()
+    meeting.close()
+    return code
+
+
+def _wanted(options: argparse.Namespace) -> str:
+    """What a start asks of the window that is there."""
+    if options.demo:
+        return "--demo"
+    return "" if options.file is None else str(Path(options.file).absolute())
+
+
+def _open(opener: Opener, options: argparse.Namespace) -> bool:
+    if options.demo:
+        return opener.open_demo(fresh=options.fresh, tour=not options.exit_when_shown)
+    return opener.open(Path(options.file))
 
 
 if __name__ == "__main__":

@@ -169,3 +169,5 @@ STATIONS: tuple[Station, ...] = (
     Station(key="guide", name="Guide", presenter=_guide, view=_guide_view),
 )
 BY_KEY = {station.key: station for station in STATIONS}
+PAGE_NAMES = {station.key: station.name for station in STATIONS} | {"logbook": "Logbook"}
+"""Everything the window can show in its middle."""

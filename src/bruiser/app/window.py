@@ -7,38 +7,35 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QTimer
-from PyQt6.QtGui import QCloseEvent, QKeySequence, QShortcut
-from PyQt6.QtWidgets import (
-    QApplication,
-    QHBoxLayout,
-    QMainWindow,
-    QStackedWidget,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtWidgets import QApplication
 from typing_extensions import override
 
+from bruiser.app.campaign_acts import OWN_ACTS, CampaignActs
+from bruiser.app.frame import CampaignFrame
 from bruiser.app.keeping import (
     let_go_of_the_bench,
     may_leave_the_file,
     may_leave_the_pull,
     save_campaign,
 )
+from bruiser.app.layout import WindowLayout
+from bruiser.app.menu import CampaignMenu
+from bruiser.app.rail_words import rail_words
 from bruiser.app.stations import BY_KEY, STATIONS, BenchFor, Means, StationDesk
-from bruiser.core.errors import BruiserError, Gone
-from bruiser.core.words import count
-from bruiser.ui.kit.keys_dialog import KeysDialog
-from bruiser.ui.kit.notice_bar import NoticeBar
+from bruiser.app.way_on import WayOn
+from bruiser.core.errors import BruiserError, InputError
+from bruiser.core.records.records import PullEnd, Specimen
+from bruiser.rig.instrument import Instrument
 from bruiser.ui.kit.parts import StationPage
-from bruiser.ui.kit.rail import Rail, RailStop
+from bruiser.ui.opening.logbook_page import LogbookDesk, LogbookPage
+from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.ui.theme.theme import theme
 from bruiser.workshop.bench.pull_end import close_interrupted_pulls
 from bruiser.workshop.bench.simulation import bench_with
-from bruiser.workshop.guide.revisions import newest_revision
 from bruiser.workshop.logbook.commands import Changes
-from bruiser.workshop.logbook.entries import Logbook, Stage, read_logbook
+from bruiser.workshop.logbook.entries import Logbook, read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 if TYPE_CHECKING:
@@ -62,19 +59,6 @@ ASKS = {
 }
 """Signals by which a presenter or a view asks something of the window, and what answers."""
 
-KEYS = (
-    ("F1 to F8", "go to a station"),
-    ("Space, held", "pull while the bench is armed"),
-    ("Esc", "STOP, from anywhere while armed"),
-    ("Ctrl+Enter", "accept findings"),
-    ("digits, S H W T C F N", "in Findings: the place that gave, and what untying took"),
-    ("M, U, Alt+T", "no mark moved; the untying clock; the tying clock"),
-    ("Ctrl+Z, Ctrl+Shift+Z", "undo, redo"),
-    ("Ctrl+T", "light or dark"),
-    ("arrow keys, Enter", "walk and tap a strip or a chart"),
-    ("?", "this list"),
-)
-
 
 class _Pages(dict[str, StationPage]):
     """The views by station, each made when it is first looked up."""
@@ -88,7 +72,7 @@ class _Pages(dict[str, StationPage]):
         return self[key]
 
 
-class MainWindow(QMainWindow):
+class MainWindow(CampaignFrame):
     """One open campaign; its stations are made when they are first shown."""
 
     brief: BriefPresenter
@@ -100,25 +84,30 @@ class MainWindow(QMainWindow):
     results: ResultsPresenter
     guide: GuidePresenter
 
-    def __init__(self, workshop: Workshop, bench_for: BenchFor = bench_with) -> None:
-        super().__init__()
-        self.workshop = workshop
+    wanted = pyqtSignal(str)
+    leaving = pyqtSignal()
+    closed = pyqtSignal()
+
+    def __init__(
+        self,
+        workshop: Workshop,
+        bench_for: BenchFor = bench_with,
+        preferences: Preferences | None = None,
+    ) -> None:
+        super().__init__(workshop, preferences or Preferences())
         self.tasks = TaskRunner()
-        self.logbook: Logbook | None = None
-        self.setWindowTitle(f"{workshop.campaign.title} – Bruiser")
-        self.setMinimumSize(1000, 660)
-        self.resize(1280, 800)
-        self._means = Means(workshop, self.tasks, bench_for)
+        self._bench_for = bench_for
+        self._means = Means(workshop, self.tasks, self._bench)
         self._desks: dict[str, StationDesk] = {}
         self.pages = _Pages(self._make_page)
         self._stale: set[str] = set()
-        self.rail = Rail(tuple(RailStop(s.key, s.name, f"F{n}") for n, s in enumerate(STATIONS, 1)))
-        self.rail.caption(workshop.campaign.title)
-        self.stack = QStackedWidget()
-        self._bar = NoticeBar()
-        self.notice = self._bar.notice
-        self._build()
+        self.acts = CampaignActs(self)
+        self.menu = CampaignMenu(self, self.act)
+        self.way_on = WayOn(self, self.acts)
+        self._logbook_desk = LogbookDesk(workshop)
+        self._logbook_desk.failed.connect(self.show_error)
         self._connect()
+        self.take_preferences(self.preferences)
         workshop.listen(self._on_changes)
         workshop.on_not_shown = self._on_not_shown
         unfinished = self._close_interrupted_pulls()
@@ -150,31 +139,13 @@ class MainWindow(QMainWindow):
             self._file_watch.stop()
             self.show_error(error)
 
-    def _build(self) -> None:
-        middle = QWidget()
-        middle.setObjectName("window")
-        column = QVBoxLayout()
-        column.setContentsMargins(0, 0, 0, 0)
-        column.setSpacing(0)
-        column.addWidget(self._bar)
-        column.addWidget(self.stack, 1)
-        row = QHBoxLayout(middle)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.setSpacing(0)
-        row.addWidget(self.rail)
-        row.addLayout(column, 1)
-        self.setCentralWidget(middle)
-
     def _connect(self) -> None:
         self.rail.station_wanted.connect(self.go_to)
-        self._bar.undo.clicked.connect(self.undo)
-        self._bar.rescue.clicked.connect(self._save_under_new_name)
+        self.bar.undo.clicked.connect(self.undo)
+        self.bar.rescue.clicked.connect(self._save_under_new_name)
         for number, station in enumerate(STATIONS, start=1):
-            self._shortcut(f"F{number}", partial(self.go_to, station.key))
-        self._shortcut("Ctrl+Z", self.undo)
-        self._shortcut("Ctrl+Shift+Z", self.redo)
-        self._shortcut("Ctrl+T", self._turn_theme)
-        self._shortcut("?", self._show_keys)
+            self.shortcut(f"F{number}", partial(self.go_to, station.key))
+        self.rail.menu_wanted.connect(self.open_menu)
 
     def desk(self, key: str) -> StationDesk:
         """The presenter of a station, made when it is first asked for."""
@@ -185,7 +156,13 @@ class MainWindow(QMainWindow):
         return self._desks[key]
 
     def _make_page(self, key: str) -> StationPage:
-        page = BY_KEY[key].view(self.desk(key))
+        if key == "logbook":
+            self.logbook_page = LogbookPage(self._logbook_desk)
+            self.logbook_page.finding_wanted.connect(self._open_finding)
+            page: StationPage = self.logbook_page
+        else:
+            page = BY_KEY[key].view(self.desk(key))
+            self.way_on.connect(key, page)
         self._wire(page)
         self.stack.addWidget(page)
         return page
@@ -201,30 +178,73 @@ class MainWindow(QMainWindow):
             raise AttributeError(name)
         return self.desk(name)
 
-    def _shortcut(self, keys: str, act: Callable[[], None]) -> None:
-        QShortcut(QKeySequence(keys), self).activated.connect(act)
-
     def go_to(self, key: str) -> None:
         """Show a station."""
         page = self.pages[key]
         self._freshen(key)
-        self.rail.select(key)
+        if key in BY_KEY:
+            self.rail.select(key)
         self.stack.setCurrentWidget(page)
         page.first.setFocus()
+        self.way_on.show(key)
 
     @property
-    def station(self) -> str:
-        """The station shown."""
-        page = self.stack.currentWidget()
-        return "" if page is None else page.objectName()
+    def pull_under_way(self) -> bool:
+        """Whether the bench is held."""
+        return "pull" in self._desks and self.pull.session is not None
 
-    def say(self, text: str, *, undo: bool = False, rescue: bool = False) -> None:
-        """Say something in the line above the station."""
-        self._bar.say(text, undo=undo, rescue=rescue)
+    def take_preferences(self, preferences: Preferences) -> None:
+        """Give the actions their keys."""
+        self.preferences = preferences
+        self.menu.take_keys(preferences.keys)
 
-    def show_error(self, error: BruiserError) -> None:
-        """The one place where errors are shown: what happened, what was kept, what to do."""
-        self.say(str(error), rescue=isinstance(error, Gone))
+    def layout_now(self) -> WindowLayout:
+        """How the window is left."""
+        sheet = self.results.asked.sheet if "results" in self._desks else ""
+        return WindowLayout(geometry=self.saveGeometry(), station=self.station, sheet=sheet)
+
+    def take_layout(self, layout: WindowLayout) -> None:
+        """Show the campaign as it was left; a specimen that waits at the bench comes first."""
+        if not layout.geometry.isEmpty():
+            self.restoreGeometry(layout.geometry)
+        if layout.station == "results" and layout.sheet:
+            from bruiser.ui.stations.results.sheets import SHEETS
+
+            if layout.sheet in SHEETS:
+                self.results.show_sheet(layout.sheet)
+        if layout.station and self.station != "pull":
+            self.go_to(layout.station)
+
+    def _bench(self, specimen: Specimen) -> Instrument:
+        if not self.preferences.simulated:
+            raise InputError(
+                "The simulated bench is switched off in the preferences.",
+                "Choose another under Instrument, or switch it on (Ctrl+,).",
+            )
+        return self._bench_for(specimen)
+
+    def open_menu(self) -> None:
+        """Open the menu of the campaign under its name."""
+        undo, redo = self.workshop.undo_title, self.workshop.redo_title
+        self.menu.name("undo", f"Undo: {undo}" if undo else "Undo", enabled=undo is not None)
+        self.menu.name("redo", f"Do again: {redo}" if redo else "Redo", enabled=redo is not None)
+        self.menu.open_at(self.below_its_name)
+
+    def act(self, key: str) -> None:
+        """Do what the menu says; what is not about this campaign is asked of whoever opened it."""
+        if key in ("undo", "redo"):
+            getattr(self, key)()
+        elif key == "step":
+            self.way_on.take_step()
+        elif key in OWN_ACTS:
+            getattr(self.acts, key)()
+        else:
+            self.wanted.emit(key)
+
+    def _open_finding(self, pull_id: str) -> None:
+        self._freshen("findings")
+        self.findings.open_earlier(pull_id)
+        self.go_to("findings")
 
     def _save_under_new_name(self) -> None:
         try:
@@ -251,7 +271,9 @@ class MainWindow(QMainWindow):
             if station.at_once and station.key in self._desks:
                 self._freshen(station.key)
         self._freshen(self.station)
+        self._logbook_desk.take_up(self.logbook)
         self._update_rail(self.logbook)
+        self.way_on.refresh()
 
     def _freshen(self, key: str) -> None:
         """Hand the logbook to a desk station that is about to be seen; the others wait."""
@@ -260,62 +282,23 @@ class MainWindow(QMainWindow):
             self.desk(key).take_up(self.logbook)
 
     def _update_rail(self, logbook: Logbook) -> None:
-        planned = len(logbook.at(Stage.PLANNED))
-        pulled = len(logbook.at(Stage.PULLED))
-        inspected = len(logbook.at(Stage.INSPECTED))
-        done = len(logbook.entries) - planned
-        claims = len(logbook.brief.claims_in_force)
-        lots, knots = len(logbook.lots_in_use), len(logbook.knots_in_play)
-        words = {
-            "brief": (count(claims, "claim") + " to test" if claims else "what we ask", True),
-            "cordage": (count(lots, "lot"), lots > 0),
-            "knots": (f"{knots} in play", knots > 0),
-            "plan": (f"{planned} of {len(logbook.entries)} left", bool(logbook.entries)),
-            "pull": (f"{planned} to pull" if planned else "queue empty", done > 0 or planned > 0),
-            "findings": (f"{pulled} to inspect" if pulled else "none waiting", done > 0),
-            "results": (count(inspected, "pull") + " in", inspected > 0),
-            "guide": self._guide_words(),
-        }
-        for key, (text, reached) in words.items():
+        for key, (text, reached) in rail_words(logbook, self.workshop).items():
             self.rail.wait_for(key, text, reached)
-
-    def _guide_words(self) -> tuple[str, bool]:
-        """What waits in the guide: the newest revision and how far it has got."""
-        newest = newest_revision(self.workshop)
-        if newest is None:
-            return "no revision yet", False
-        return f"no. {newest.row.revision}, {newest.state}", True
-
-    def undo(self) -> None:
-        """Take back the last stored step."""
-        title = self.workshop.undo_title
-        try:
-            if self.workshop.undo() is not None:
-                self.say(f"Undone: {title}. Ctrl+Shift+Z does it again.")
-        except BruiserError as error:
-            self.show_error(error)
-
-    def redo(self) -> None:
-        """Do the last undone step again."""
-        title = self.workshop.redo_title
-        try:
-            if self.workshop.redo() is not None:
-                self.say(f"Done again: {title}.", undo=True)
-        except BruiserError as error:
-            self.show_error(error)
 
     def _on_changes(self, changes: Changes) -> None:
         """Read the logbook again; what a running pull stores waits for its end.
 
         A look at all takes long enough for a bench to miss its keep-alive.
         """
-        pulling = "pull" in self._desks and self.pull.session is not None
-        if not (pulling and changes.tables <= {"pull", "reading"}):
+        if not (self.pull_under_way and changes.tables <= {"pull", "reading"}):
             self.refresh()
 
     def _on_pull_recorded(self, pull_id: str) -> None:
-        del pull_id
         self.refresh()
+        pulled = None if self.logbook is None else self.logbook.by_pull.get(pull_id)
+        gave = pulled is not None and pulled.pull is not None and pulled.pull.end is PullEnd.GAVE
+        if self.preferences.beep and gave:
+            QApplication.beep()
         self.say("")
         self.go_to("findings")
 
@@ -347,23 +330,17 @@ class MainWindow(QMainWindow):
         if self.findings.entry is None:
             self.go_to("pull")
 
-    def _turn_theme(self) -> None:
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            theme().apply(app, "pitch" if theme().name == "chalk" else "chalk")
-
-    def _show_keys(self) -> None:
-        KeysDialog(KEYS, self).open()
-
     @override
     def closeEvent(self, a0: QCloseEvent | None) -> None:
         if a0 is not None and not self._may_go():
             a0.ignore()
             return
+        self.leaving.emit()
         self._file_watch.stop()
         self.tasks.close()
         self.workshop.close()
         super().closeEvent(a0)
+        self.closed.emit()
 
     def _may_go(self) -> bool:
         """Whether all is stored, or what is not was saved elsewhere."""

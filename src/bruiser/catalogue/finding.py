@@ -71,7 +71,14 @@ def find_structures(
         and all(meets(s, need) for need in needed)
         and any(_matches(wanted, fold(n.name).split()) for n in s.names)
     ]
-    return sorted(found, key=lambda s: s.name_in(trade).lower())
+    whole = " ".join(wanted)
+
+    def order(s: Structure) -> tuple[bool, str]:
+        """Who typed a whole name means that structure, whatever else holds its words."""
+        exact = bool(whole) and any(fold(n.name) == whole for n in s.names)
+        return not exact, s.name_in(trade).lower()
+
+    return sorted(found, key=order)
 
 
 def _matches(wanted: list[str], words: list[str]) -> bool:

@@ -159,8 +159,10 @@ def test_what_is_planned_reaches_the_simulated_bench(workshop):
     own = replace(plain, knot_a=replace(plain.knot_a, structure="my-own"))
     with pytest.raises(RigError, match="your own"):
         specimen_setup(own)
-    with pytest.raises(RigError, match="no synthetic cord"):
-        specimen_setup(replace(plain, lot=replace(plain.lot, cord_model="")))
+    strange = replace(plain.lot, cord_model="", material="bamboo", construction="plaited")
+    assert specimen_setup(replace(plain, lot=strange)).cord == "utility braid"
+    laid = replace(strange, material="Nylon 6", construction="3-strand")
+    assert specimen_setup(replace(plain, lot=laid)).cord == "nylon 3-strand"
 
 
 def test_every_training_fault_can_be_put_in_and_taken_out(workshop):

@@ -124,3 +124,33 @@ CORDS: dict[str, Cord] = {
         creep=0.010,
     ),
 }  # fmt: skip
+
+_OF_MATERIAL = {
+    "nylon": ("nylon 3-strand", "nylon kernmantle"),
+    "polyamide": ("nylon 3-strand", "nylon kernmantle"),
+    "polyester": ("utility braid", "polyester double braid"),
+    "polypropylene": ("polypropylene 3-strand", "utility braid"),
+    "polyethylene": ("polypropylene 3-strand", "utility braid"),
+    "hmpe": ("HMPE hollow braid", "HMPE hollow braid"),
+    "aramid": ("HMPE hollow braid", "HMPE hollow braid"),
+    "manila": ("manila 3-strand", "manila 3-strand"),
+    "hemp": ("manila 3-strand", "manila 3-strand"),
+    "sisal": ("manila 3-strand", "manila 3-strand"),
+    "cotton": ("manila 3-strand", "utility braid"),
+}
+"""The synthetic cords that come nearest to a material: laid of strands, and otherwise."""
+_LAID = ("strand", "laid", "hawser")
+
+
+def nearest_cord(material: str, construction: str) -> str:
+    """The synthetic cord that comes nearest to a description, for practice only.
+
+    What is unlike all of them pulls as the utility braid does.
+    """
+    made = construction.lower()
+    if "web" in made or "tape" in made:
+        return "tubular webbing"
+    for name, (laid, other) in _OF_MATERIAL.items():
+        if name in material.lower():
+            return laid if any(word in made for word in _LAID) else other
+    return "utility braid"

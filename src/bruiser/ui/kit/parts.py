@@ -5,11 +5,13 @@ from __future__ import annotations
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QFrame,
     QHBoxLayout,
     QLabel,
     QPushButton,
     QSizePolicy,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -149,10 +151,22 @@ class Readout(QWidget):
         painter.end()
 
 
+def lead_with(control: QAbstractButton, first: bool) -> None:
+    """Mark a control as the one that leads on, or no more."""
+    wanted = "primary" if first else ""
+    if control.property("role") != wanted:
+        control.setProperty("role", wanted)
+        style = control.style()
+        if style is not None:
+            style.unpolish(control)
+            style.polish(control)
+
+
 class StationPage(QWidget):
     """A station: what is this, what is waiting, and a place for its own work.
 
-    `first` is where the keyboard goes when the station is shown.
+    `first` is where the keyboard goes when the station is shown; `sides` holds its work, and in
+    its place what stands there while there is nothing to show.
     """
 
     def __init__(self, key: str) -> None:
@@ -163,7 +177,9 @@ class StationPage(QWidget):
         self.title.setObjectName(f"{key}.title")
         self.subtitle = Words("", "body", "muted", elide=True)
         self.subtitle.setObjectName(f"{key}.subtitle")
-        self.corner = QHBoxLayout()
+        self.corner_box = QWidget()
+        self.corner = QHBoxLayout(self.corner_box)
+        self.corner.setContentsMargins(0, 0, 0, 0)
         self.corner.setSpacing(SPACE["s"])
         heading = QVBoxLayout()
         heading.setSpacing(0)
@@ -172,8 +188,22 @@ class StationPage(QWidget):
         top = QHBoxLayout()
         top.setSpacing(SPACE["l"])
         top.addLayout(heading, 1)
-        top.addLayout(self.corner)
-        self.body = QVBoxLayout(self)
-        self.body.setContentsMargins(SPACE["l"], SPACE["m"], SPACE["l"], SPACE["m"])
+        top.addWidget(self.corner_box)
+        self.way_on = button("", f"{key}.way_on", "primary")
+        self.way_on.hide()
+        top.addWidget(self.way_on)
+        work = QWidget()
+        self.body = QVBoxLayout(work)
+        self.body.setContentsMargins(0, 0, 0, 0)
         self.body.setSpacing(SPACE["s"])
-        self.body.addLayout(top)
+        self.sides = QStackedWidget()
+        self.sides.addWidget(work)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(SPACE["l"], SPACE["m"], SPACE["l"], SPACE["m"])
+        whole.setSpacing(SPACE["s"])
+        whole.addLayout(top)
+        whole.addWidget(self.sides, 1)
+
+    def begin(self) -> None:
+        """Begin what is done here first; a page with more to do than to show says how."""
+        self.first.setFocus()

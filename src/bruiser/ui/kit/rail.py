@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QSizePolicy, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from bruiser.ui.theme.theme import theme
@@ -35,6 +35,7 @@ class _Turn(QAbstractButton):
         self.setText(stop.name)
         self.setToolTip(f"{stop.name} ({stop.shortcut})")
         self.setAccessibleName(stop.name)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Expanding)
         self.waiting = ""
         self.reached = False
 
@@ -85,32 +86,121 @@ class _Turn(QAbstractButton):
         painter.end()
 
 
+class RailHead(QAbstractButton):
+    """The program's name, and the campaign's: a button that opens the menu."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("rail.menu")
+        self.setAccessibleName("Menu of the campaign")
+        self.setFixedHeight(74)
+
+    @override
+    def paintEvent(self, e: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        look = theme()
+        if self.underMouse() or self.hasFocus() or self.isDown():
+            painter.setPen(QPen(look.colour("hemp"), 1.5) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("rail-lit"))
+            painter.drawRoundedRect(QRectF(8, 6, self.width() - 16, 58), 6, 6)
+        painter.setFont(look.font("brand"))
+        painter.setPen(look.colour("rail-strong"))
+        painter.drawText(QPointF(18, 36), "Bruiser")
+        small = look.font("small")
+        painter.setFont(small)
+        painter.setPen(look.colour("rail-ink"))
+        room = RAIL_WIDTH - 50
+        text = QFontMetricsF(small).elidedText(self.text(), Qt.TextElideMode.ElideRight, room)
+        painter.drawText(QPointF(18, 56), text)
+        wide = QFontMetricsF(small).horizontalAdvance(text)
+        x, y = 24 + wide, 51.0
+        painter.setPen(QPen(look.colour("rail-ink"), 1.6))
+        for end in (x, x + 8):
+            painter.drawLine(QPointF(x + 4, y + 4), QPointF(end, y))
+        painter.end()
+
+
+class RailStep(QAbstractButton):
+    """The rope's end: a knot tied in it, and the step the whole campaign waits for."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("rail.step")
+        self.setFixedHeight(54)
+
+    @override
+    def setText(self, text: str) -> None:  # type: ignore[override]
+        super().setText(text)
+        self.setAccessibleName(f"Next: {text}")
+
+    @override
+    def paintEvent(self, e: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        look, middle = theme(), self.height() / 2
+        if self.underMouse() or self.hasFocus():
+            painter.setPen(QPen(look.colour("hemp"), 1.5) if self.hasFocus() else Qt.PenStyle.NoPen)
+            painter.setBrush(look.colour("rail-lit"))
+            painter.drawRoundedRect(QRectF(52, 4, self.width() - 60, self.height() - 10), 6, 6)
+        for colour, width in (("rail", 9.0), ("hemp", 5.5)):
+            pen = QPen(look.colour(colour), width)
+            pen.setCapStyle(Qt.PenCapStyle.RoundCap)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(QRectF(_ROPE_X - 9, middle - 9, 18, 18))
+        small = look.font("small")
+        painter.setFont(small)
+        painter.setPen(look.colour("rail-ink"))
+        high = QFontMetricsF(small).height()
+        painter.drawText(QPointF(62, middle - 2), "next")
+        painter.setFont(look.font("strong-small"))
+        painter.setPen(look.colour("rail-strong"))
+        room = self.width() - 62 - 12
+        metrics = QFontMetricsF(look.font("strong-small"))
+        text = metrics.elidedText(self.text(), Qt.TextElideMode.ElideRight, room)
+        painter.drawText(QPointF(62, middle - 2 + high), text)
+        painter.end()
+
+
 class Rail(QWidget):
     """The way through the work; emits the key of the station wanted."""
 
     station_wanted = pyqtSignal(str)
+    menu_wanted = pyqtSignal()
+    step_wanted = pyqtSignal()
 
     def __init__(self, stops: tuple[RailStop, ...]) -> None:
         super().__init__()
         self.setObjectName("rail")
         self.setFixedWidth(RAIL_WIDTH)
-        self._title, self._caption = "Bruiser", ""
+        self.head = RailHead()
+        self.head.clicked.connect(self.menu_wanted)
+        self.step = RailStep()
+        self.step.clicked.connect(self.step_wanted)
         self._turns: dict[str, _Turn] = {}
         column = QVBoxLayout(self)
-        column.setContentsMargins(0, 74, 0, 40)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(self.head)
         column.setSpacing(0)
         for stop in stops:
             turn = _Turn(stop)
             turn.clicked.connect(lambda _=False, key=stop.key: self.station_wanted.emit(key))
             self._turns[stop.key] = turn
             column.addWidget(turn, 1)
+        column.addWidget(self.step)
         theme().changed.connect(self.update)
 
     def caption(self, text: str) -> None:
         """Name the campaign under the program's name."""
-        self._caption = text
-        self.setToolTip(text)
-        self.update()
+        self.head.setText(text)
+        self.head.setToolTip(text)
+
+    def next_step(self, words: str, does: str, short: str) -> None:
+        """Say what the whole campaign waits for, at the end of the rope."""
+        self.step.setText(short)
+        self.step.setToolTip(f"{words} {does}.")
+        self.step.setAccessibleDescription(f"{words} {does}.")
 
     def select(self, key: str) -> None:
         """Light up the station shown."""
@@ -131,18 +221,12 @@ class Rail(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         look = theme()
         painter.fillRect(self.rect(), look.colour("rail"))
-        painter.setFont(look.font("brand"))
-        painter.setPen(look.colour("rail-strong"))
-        painter.drawText(QPointF(18, 36), self._title)
-        painter.setFont(look.font("small"))
-        painter.setPen(look.colour("rail-ink"))
-        metrics = QFontMetricsF(look.font("small"))
-        text = metrics.elidedText(self._caption, Qt.TextElideMode.ElideRight, RAIL_WIDTH - 30)
-        painter.drawText(QPointF(18, 56), text)
+        top = self.head.height() - 4.0
         reached = [t for t in self._turns.values() if t.reached]
-        light_to = max((t.geometry().center().y() for t in reached), default=74)
-        self._rope(painter, 70, light_to, "hemp")
-        self._rope(painter, light_to, self.height() - 14, "rope-dim")
+        light_to = max((t.geometry().center().y() for t in reached), default=top)
+        end = self.step.geometry().center().y()
+        self._rope(painter, top, light_to, "hemp")
+        self._rope(painter, light_to, end, "rope-dim")
         painter.end()
 
     def _rope(self, painter: QPainter, top: float, bottom: float, token: str) -> None:

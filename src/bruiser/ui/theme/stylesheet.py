@@ -49,6 +49,13 @@ QCheckBox::indicator { width: 18px; height: 18px; border: 2px solid @muted; bord
 QCheckBox::indicator:checked { background: @plum; border-color: @plum; image: url(@tick); }
 QCheckBox::indicator:focus { border-color: @ink; }
 QCheckBox:focus { color: @plum; }
+QCheckBox[role="primary"] { font-weight: 600; }
+QCheckBox[role="primary"]::indicator { border-color: @plum; }
+QMenu { background: @surface; border: 1px solid @line; padding: 4px; }
+QMenu::item { padding: 5px 24px 5px 16px; border-radius: 4px; }
+QMenu::item:selected { background: @plum-wash; color: @ink; }
+QMenu::item:disabled { color: @muted; }
+QMenu::separator { height: 1px; background: @line; margin: 4px 8px; }
 QToolTip { background: @surface; color: @ink; border: 1px solid @line; padding: 4px; }
 QListWidget { background: @surface; border: none; outline: none; }
 QListWidget::item { padding: 4px; border-radius: 4px; }

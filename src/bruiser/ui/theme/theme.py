@@ -29,6 +29,7 @@ class Theme(QObject):
         super().__init__()
         self.name = "chalk"
         self.scale = 1.0
+        self._desktop = 1.0
 
     def colour(self, token: str) -> QColor:
         """The colour of a token in the theme in force."""
@@ -45,6 +46,14 @@ class Theme(QObject):
     def px(self, millimetre: float) -> float:
         """Pixels of a length on a figure."""
         return millimetre * tokens.PX_PER_MM * self.scale
+
+    def prefer(self, times: float) -> None:
+        """Text and controls so many times the desktop's size, from the next :meth:`apply` on."""
+        self.scale = min(2.4, self._desktop * times)
+
+    def take_desktop(self, scale: float) -> None:
+        """The desktop's own text size, as a factor of the normal one."""
+        self._desktop = self.scale = scale
 
     def apply(self, app: QApplication, name: str | None = None) -> None:
         """Set a theme on the application."""
@@ -109,7 +118,7 @@ def dress(app: QApplication, name: str = "chalk") -> None:
     """Load fonts, take up the desktop's text size, and apply a theme."""
     if not app.property("bruiser.dressed"):
         pixels = QFontInfo(app.font()).pixelSize()
-        _theme.scale = min(1.6, max(1.0, pixels / _NORMAL_FONT_PIXELS))
+        _theme.take_desktop(min(1.6, max(1.0, pixels / _NORMAL_FONT_PIXELS)))
         app.setProperty("bruiser.dressed", True)
         load_fonts()
         app.setStyle("Fusion")

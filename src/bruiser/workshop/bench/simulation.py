@@ -9,10 +9,10 @@ from dataclasses import replace
 from bruiser.catalogue import load_catalogue
 from bruiser.core.errors import InputError, RigError
 from bruiser.core.records.layouts import End
-from bruiser.core.records.records import CROSSED, Specimen
+from bruiser.core.records.records import CROSSED, Lot, Specimen
 from bruiser.rig.instrument import Instrument, InstrumentInfo
 from bruiser.rig.simulated.bench import SimulatedBench
-from bruiser.rig.simulated.cords import CORDS
+from bruiser.rig.simulated.cords import CORDS, nearest_cord
 from bruiser.rig.simulated.device import BenchDevice
 from bruiser.rig.simulated.sensor import Faults
 from bruiser.rig.simulated.setup import SpecimenSetup
@@ -34,20 +34,20 @@ _WORN = 0.82
 """Strength a worn synthetic cord has left."""
 
 
+def cord_of(lot: Lot) -> str:
+    """The synthetic cord of a lot: its own, or what comes nearest to what is said of it."""
+    return lot.cord_model or nearest_cord(lot.material, lot.construction)
+
+
 def specimen_setup(specimen: Specimen) -> SpecimenSetup:
     """The simulator's view of a planned specimen.
 
     Raises
     ------
     RigError
-        If the simulator has no synthetic cord or knot for it.
+        If the simulator has no synthetic knot for it.
     """
     lot = specimen.lot
-    if not lot.cord_model:
-        raise RigError(
-            f"The simulated bench has no synthetic cord for lot {lot.name}.",
-            "Enter the readings of a real bench, or pull a lot of the demo.",
-        )
     knots: dict[End, Tying] = {}
     plan = specimen.method
     for end in End:
@@ -68,7 +68,7 @@ def specimen_setup(specimen: Specimen) -> SpecimenSetup:
     if fixture is not None:
         kinds[fixture.kind] = 1000.0 * fixture.diameter_m
     return SpecimenSetup(
-        cord=specimen.lot.cord_model,
+        cord=cord_of(lot),
         diameter_mm=1000.0 * specimen.lot.diameter_m,
         span_mm=1000.0 * specimen.span_m,
         layout=specimen.layout_key,
@@ -86,7 +86,7 @@ def specimen_setup(specimen: Specimen) -> SpecimenSetup:
         host_finish="" if fixture is None else f"{fixture.finish} {fixture.material}",
         seat_d=kinds["plate"] / (1000.0 * lot.diameter_m) if kinds["plate"] else _SEAT_D,
         edge_mm=kinds["edge"],
-        other_cord="" if other is None else other.cord_model,
+        other_cord="" if other is None else cord_of(other),
         other_mm=0.0 if other is None else 1000.0 * other.diameter_m,
     )
 

@@ -39,6 +39,19 @@ STATION_OF: dict[Deed, str] = {
 }
 
 
+SHORT: dict[Deed, str] = {
+    Deed.ASK: "the question",
+    Deed.ENTER_LOT: "a lot",
+    Deed.PLAN_STRAIGHT: "straight pulls",
+    Deed.CHOOSE_KNOTS: "knots",
+    Deed.PLAN: "plan pulls",
+    Deed.PULL: "pull",
+    Deed.INSPECT: "inspect",
+    Deed.READ: "read results",
+    Deed.PUBLISH: "publish",
+}
+
+
 @dataclass(frozen=True, kw_only=True)
 class NextStep:
     """A step that waits.
@@ -57,6 +70,11 @@ class NextStep:
     words: str
     does: str
     lot_id: str = ""
+
+    @property
+    def short(self) -> str:
+        """The step in a word or two, for the end of the rope."""
+        return SHORT[self.deed]
 
     @property
     def station(self) -> str:

@@ -121,7 +121,9 @@ def check_draft(
     if entry.pull is None:
         raise ValueError("only a pulled specimen can be inspected")
     errors: dict[str, str] = {}
-    if draft.gave is None:
+    if draft.gave is None and draft.place is not None:
+        errors["place"] = "Say how it gave there: broke, came out, or capsized."
+    elif draft.gave is None:
         errors["place"] = "Tap on the strip where it gave, or say it was stopped or void."
     elif draft.gave is Gave.VOID:
         if not draft.void_reason.strip():

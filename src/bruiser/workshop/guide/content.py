@@ -165,7 +165,7 @@ def make_guide(
         station=campaign.station,
         question=campaign.question,
         scope=wanted.scope,
-        synthetic=campaign.synthetic,
+        synthetic=campaign.synthetic or logbook.simulated,
         revision=stamp.revision,
         made_at=stamp.made_at,
         state="draft",

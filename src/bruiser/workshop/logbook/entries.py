@@ -152,6 +152,11 @@ class Logbook:
         """A knot by its id."""
         return next(knot for knot in self.knots if knot.id == knot_id)
 
+    @property
+    def simulated(self) -> bool:
+        """Whether any pull was made on the simulated bench; only that one knows what remains."""
+        return any(e.pull is not None and e.pull.remains is not None for e in self.entries)
+
     def at(self, stage: Stage) -> tuple[Entry, ...]:
         """Entries at a stage, in queue order."""
         return tuple(e for e in self.entries if e.stage is stage)

@@ -119,6 +119,16 @@ class Workshop:
         """What a redo would do again."""
         return self._undone[-1].command.title if self._undone else None
 
+    @property
+    def undo_titles(self) -> tuple[str, ...]:
+        """What can be undone, the last first."""
+        return tuple(step.command.title for step in reversed(self._done))
+
+    @property
+    def redo_titles(self) -> tuple[str, ...]:
+        """What can be done again, the next first."""
+        return tuple(step.command.title for step in reversed(self._undone))
+
     def undo(self) -> Changes | None:
         """Take the last command back; None when there is none.
 

@@ -50,13 +50,13 @@ class BriefPresenter(Desk):
     def title(self) -> tuple[str, str]:
         """Heading and how far the campaign has got."""
         row = self.workshop.campaign
-        about = [row.station]
+        about = [row.station] if row.station.strip() else []
         if self.logbook is not None:
             done = len(self.logbook.at(Stage.INSPECTED))
             knots = len(self.logbook.knots_in_play)
             about += [f"{knots} knots compared in {len(self.logbook.lots_in_use)} lots"]
             about += [f"{done} pulls in"]
-        if row.synthetic:
+        if row.synthetic or (self.logbook is not None and self.logbook.simulated):
             about += ["synthetic data from the simulated bench"]
         return row.title, "  ·  ".join(about)
 

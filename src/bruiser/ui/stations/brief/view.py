@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from typing_extensions import override
 
 from bruiser.core.choice.use_profile import PROFILES
 from bruiser.core.records.families import TRADES
@@ -132,6 +133,11 @@ class BriefView(StationPage):
     def _open_claim(self) -> None:
         self.claim_form.open()
         self.claims.open_form()
+
+    @override
+    def begin(self) -> None:
+        """Begin with the question."""
+        self.question.setFocus()
 
     def _on_question_left(self) -> None:
         text = self.question.toPlainText().strip()

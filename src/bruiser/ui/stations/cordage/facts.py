@@ -59,6 +59,7 @@ class FactsPanel(Card):
             fields[name] = made
             grid.addWidget(made, row, column, 1, span, Qt.AlignmentFlag.AlignTop)
         self.form = Form(fields)
+        self._shown: dict[str, str] = {}
         self.store = button("Store", "cordage.store", "primary")
         self.anyway = button("It is right, store it", "cordage.store_anyway")
         self.archive = button("Archive", "cordage.archive")
@@ -79,6 +80,17 @@ class FactsPanel(Card):
         self.archive.clicked.connect(presenter.archive)
         self.delete.clicked.connect(presenter.delete)
         presenter.lot_changed.connect(self.show_lot)
+        for field in fields.values():
+            if isinstance(field, Field):
+                field.entry.textChanged.connect(self._look)
+                field.entry.returnPressed.connect(self._on_return)
+            elif isinstance(field, ChoiceField):
+                field.box.currentIndexChanged.connect(self._look)
+
+    def _look(self) -> None:
+        """Changes can be stored once there are some."""
+        p = self._presenter
+        self.store.setEnabled(p.lot is None or self.form.texts() != self._shown)
 
     def show_lot(self) -> None:
         """Fill the form with the lot, or empty it for a new one."""
@@ -87,6 +99,8 @@ class FactsPanel(Card):
         if isinstance(stock, ChoiceField):
             stock.offer(p.stock_choices())
         self.form.fill(p.texts())
+        self._shown = self.form.texts()
+        self._look()
         self.anyway.hide()
         lot = p.lot
         for old in (self.archive, self.delete):
@@ -98,6 +112,10 @@ class FactsPanel(Card):
         self.store.setText("Store changes")
         self.archive.setText("Bring back" if lot.archived else "Archive")
         self.said.say("Numbers may be typed in any unit: 5/16 in, 2900 lbf, 0.033 lb/ft.")
+
+    def _on_return(self) -> None:
+        if self.store.isEnabled():
+            self._on_store(anyway=False)
 
     def _on_store(self, *, anyway: bool) -> None:
         checked = self._presenter.store_lot(self.form.texts(), anyway=anyway)

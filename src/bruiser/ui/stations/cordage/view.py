@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
+from typing_extensions import override
 
 from bruiser.figures.shelf import lots_figure
 from bruiser.ui.canvas.figure_view import FigureView
@@ -54,7 +55,7 @@ class CordageView(StationPage):
         presenter.lot_changed.connect(self._on_lot_changed)
         self.shelf.spot_tapped.connect(presenter.show_lot)
         self.shelf.resized.connect(self._draw)
-        self.new.clicked.connect(self._on_new)
+        self.new.clicked.connect(self.begin)
         self.panels.chosen.connect(self._on_panel)
         self.baseline.pull_wanted.connect(self.pull_wanted)
 
@@ -77,7 +78,9 @@ class CordageView(StationPage):
     def _on_panel(self, key: str) -> None:
         self.stack.setCurrentIndex(list(PANELS).index(key))
 
-    def _on_new(self) -> None:
+    @override
+    def begin(self) -> None:
+        """Begin a lot."""
         self.panels.pick("facts")
         self._presenter.begin_lot()
         self.facts.form.fields["name"].focus()

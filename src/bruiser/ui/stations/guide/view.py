@@ -90,6 +90,11 @@ class GuideView(StationPage):
         self._lay_out()
         self._connect()
 
+    @override
+    def begin(self) -> None:
+        """Show what freezes a guide."""
+        self.parts.pick("publish")
+
     def _lay_out(self) -> None:
         heads = QHBoxLayout()
         heads.addWidget(self.parts, 1)

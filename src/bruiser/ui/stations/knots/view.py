@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from bruiser.catalogue import Need
 from bruiser.ui.kit.fields import Chips, ChoiceField, Field
@@ -97,6 +98,14 @@ class KnotsView(StationPage):
         self.found.currentItemChanged.connect(self._on_picked)
         self.sheets.chosen.connect(lambda key: self.stack.setCurrentIndex(list(SHEETS).index(key)))
         self.know.compare_wanted.connect(self._on_compare)
+
+    @override
+    def begin(self) -> None:
+        """Show how a knot is brought into play, and search."""
+        self.sheets.pick("variant")
+        if self._presenter.structure is None:
+            self.found.setCurrentRow(0)
+        self.search.focus()
 
     def _on_picked(self) -> None:
         item = self.found.currentItem()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from bruiser.figures.plan_charts import matrix_figure, precision_figure
 from bruiser.ui.canvas.figure_view import FigureView
@@ -213,6 +214,18 @@ class PlanView(StationPage):
         self.body.addWidget(self.stack, 1)
         self.panels.chosen.connect(self._on_panel)
         presenter.changed.connect(self._on_changed)
+
+    @override
+    def begin(self) -> None:
+        """Pick every lot and knot that is in play; the rest is taking some away again."""
+        self.panels.pick("matrix")
+        logbook = self._presenter.logbook
+        if logbook is not None and not self._presenter.draft.knot_ids:
+            self._presenter.pick(
+                tuple(lot.id for lot in logbook.lots_in_use),
+                tuple(knot.id for knot in logbook.knots_in_play),
+            )
+        self.matrix.queue.setFocus()
 
     def _on_panel(self, key: str) -> None:
         self.stack.setCurrentIndex(list(PANELS).index(key))

@@ -19,7 +19,7 @@ from typing_extensions import override
 
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.live_plot import LivePlot
-from bruiser.ui.kit.parts import Card, Readout, Words, button
+from bruiser.ui.kit.parts import Card, Readout, Words, button, lead_with
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.stations.pull.asking import AskCard
 from bruiser.ui.stations.pull.presenter import PullPresenter
@@ -86,6 +86,7 @@ class BenchPanel(QWidget):
         self.stop = button("STOP", "pull.stop", "stop", bench=True)
         self._focus_run = False
         self._watching = False
+        self._showing = self._behind = False
         self._build()
         self._connect()
 
@@ -125,6 +126,7 @@ class BenchPanel(QWidget):
         caution.column.addWidget(self.rule)
         for box in (self.lane, self.eyes):
             box.setAccessibleName(box.text())
+            lead_with(box, False)
             caution.column.addWidget(box)
         side = QWidget()
         side.setFixedWidth(SIDE_WIDTH)
@@ -231,6 +233,23 @@ class BenchPanel(QWidget):
         self._on_moved()
 
     def _on_moved(self) -> None:
+        """Show how things stand; what changes meanwhile is shown afterwards.
+
+        Taking a held button away lets go of it, which may end the pull: what was to be shown is
+        then out of date.
+        """
+        self._behind = True
+        if self._showing:
+            return
+        self._showing = True
+        try:
+            while self._behind:
+                self._behind = False
+                self._show_how_it_stands()
+        finally:
+            self._showing = False
+
+    def _show_how_it_stands(self) -> None:
         p = self._presenter
         self._watch(p.armed)
         seen = p.readings()
@@ -280,3 +299,5 @@ class BenchPanel(QWidget):
         checks = p.loaded or (not can.done and p.entry is not None)
         self.lane.setEnabled(checks)
         self.eyes.setEnabled(checks)
+        lead_with(self.lane, checks and not self.lane.isChecked())
+        lead_with(self.eyes, checks and self.lane.isChecked() and not self.eyes.isChecked())

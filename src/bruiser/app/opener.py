@@ -1,0 +1,386 @@
+"""Opens, makes and closes campaigns: one window at a time, or the start page."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox
+
+from bruiser import __version__
+from bruiser.app.actions import ACTIONS, clash
+from bruiser.app.crash import crash_words
+from bruiser.app.layout import keep_layout, read_layout
+from bruiser.app.look import dress_as
+from bruiser.app.menu import CampaignMenu
+from bruiser.app.paths import fetch_demo
+from bruiser.app.recent import (
+    RecentCampaign,
+    forget,
+    read_recent,
+    remember,
+    row_of,
+    with_rungs,
+)
+from bruiser.app.stations import BenchFor
+from bruiser.app.window import MainWindow
+from bruiser.core.errors import BruiserError
+from bruiser.core.words import count
+from bruiser.ui.opening.crash_dialog import CrashDialog
+from bruiser.ui.opening.drop_window import DropWindow
+from bruiser.ui.opening.help_dialog import HelpDialog
+from bruiser.ui.opening.new_dialog import NewDialog
+from bruiser.ui.opening.preferences_dialog import KeyLine, PreferencesDialog
+from bruiser.ui.opening.start_page import ListedCampaign, StartPage
+from bruiser.ui.runtime.preferences import Preferences, keep_preferences
+from bruiser.ui.theme.theme import theme
+from bruiser.workshop.bench.simulation import bench_with
+from bruiser.workshop.course.new_campaign import NewCampaign, continue_campaign, make_campaign
+from bruiser.workshop.logbook.workshop import open_workshop
+
+SMALL = 800
+"""Up to so many specimens the picture of the start page is worked out when a campaign closes."""
+
+ABOUT = (
+    "Bruiser {version}\n\nFor pulling knots, bends and hitches to pieces and saying honestly what "
+    "they keep.\n\nFree software under the GNU General Public License, version 3 or later. Fonts: "
+    "Karla and B612, under the SIL Open Font License."
+)
+
+
+class StartWindow(DropWindow):
+    """The start page in its window."""
+
+    def __init__(self, act: Callable[[str], None]) -> None:
+        super().__init__()
+        self.setWindowTitle("Bruiser")
+        self.setMinimumSize(1000, 660)
+        self.resize(1280, 800)
+        self.page = StartPage()
+        self.menu = CampaignMenu(self, act, open_campaign=False)
+        self.setCentralWidget(self.page)
+
+    def say(self, text: str) -> None:
+        """Say something above the page."""
+        self.page.say(text)
+
+
+class Opener(QObject):
+    """Holds the one window there is.
+
+    Parameters
+    ----------
+    preferences : Preferences
+        As they were kept.
+    bench_for : callable
+        Makes the bench of a specimen.
+    remembers : bool
+        Whether what was opened is listed on the start page.
+    """
+
+    def __init__(
+        self,
+        preferences: Preferences | None = None,
+        bench_for: BenchFor = bench_with,
+        *,
+        remembers: bool = True,
+    ) -> None:
+        super().__init__()
+        self.remembers = remembers
+        self.preferences = preferences or Preferences()
+        self._bench_for = bench_for
+        self.window: MainWindow | None = None
+        self.start: StartWindow | None = None
+        self.refused = ""
+
+    @property
+    def shown(self) -> QMainWindow | None:
+        """The window that is there."""
+        return self.window or self.start
+
+    def show_start(self, words: str = "") -> None:
+        """Show the start page."""
+        if self.start is None:
+            self.start = StartWindow(self.act)
+            page = self.start.page
+            page.new_wanted.connect(self.ask_new)
+            page.open_wanted.connect(self.ask_open)
+            page.demo_wanted.connect(self.open_demo)
+            page.path_wanted.connect(lambda path: self.open(Path(path)))
+            self.start.path_dropped.connect(lambda path: self.open(Path(path)))
+            page.forget_wanted.connect(self._forget)
+        self.start.menu.take_keys(self.preferences.keys)
+        self.start.page.list(tuple(_listed(row) for row in read_recent()))
+        self.start.say(words)
+        self.start.show()
+        self.start.page.new.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _forget(self, path: str) -> None:
+        forget(path)
+        self.show_start()
+
+    def say(self, text: str) -> None:
+        """Say something in the window that is there."""
+        if isinstance(self.shown, (MainWindow, StartWindow)):
+            self.shown.say(text)
+
+    def come_to_the_front(self) -> None:
+        """Show the window that is there above others."""
+        shown = self.shown
+        if shown is not None:
+            shown.setWindowState(shown.windowState() & ~Qt.WindowState.WindowMinimized)
+            shown.raise_()
+            shown.activateWindow()
+
+    def open(self, path: Path, *, lead: str = "") -> bool:
+        """Open a campaign in place of what is open; what cannot be opened leaves that as it is.
+
+        Parameters
+        ----------
+        lead : str
+            The station to begin with; empty for the usual one.
+        """
+        window = self.window
+        if window is not None and _same(window.workshop.file.path, path):
+            self.come_to_the_front()
+            window.say(f"{path.name} is open here already.")
+            return True
+        try:
+            workshop = open_workshop(path)
+        except BruiserError as error:
+            self.refused = f"{path.name} was not opened. {error}"
+            self.say(self.refused)
+            return False
+        if window is not None and not self._leave(window):
+            workshop.close()
+            return False
+        made = MainWindow(workshop, self._bench_for, self.preferences)
+        made.wanted.connect(self.act)
+        made.path_dropped.connect(lambda dropped: self.open(Path(dropped)))
+        made.leaving.connect(lambda: self._note(made))
+        made.closed.connect(lambda: self._on_closed(made))
+        geometry = self.shown.geometry() if self.shown is not None else None
+        self.window = made
+        if geometry is not None:
+            made.setGeometry(geometry)
+        if self.remembers:
+            made.take_layout(read_layout(workshop.campaign.id))
+        made.show()
+        if self.start is not None:
+            self.start.hide()
+        if made.logbook is not None and self.remembers:
+            remember(_kept_rungs(row_of(workshop, made.logbook)))
+        if lead:
+            made.go_to(lead)
+            made.pages[lead].begin()
+        return True
+
+    def _leave(self, window: MainWindow) -> bool:
+        """Close a window that makes place for another; False where it has to stay."""
+        window.closed.disconnect()
+        if window.close():
+            self.window = None
+            return True
+        window.closed.connect(lambda: self._on_closed(window))
+        return False
+
+    def _note(self, window: MainWindow) -> None:
+        """Remember how a campaign is left, and how far it has got, for the start page."""
+        logbook = window.logbook
+        if logbook is None or not self.remembers:
+            return
+        keep_layout(window.workshop.campaign.id, window.layout_now())
+        row = row_of(window.workshop, logbook)
+        small = len(logbook.entries) <= SMALL
+        remember(with_rungs(row, logbook) if small else _kept_rungs(row))
+
+    def _on_closed(self, window: MainWindow) -> None:
+        if self.window is window:
+            self.window = None
+
+    def act(self, key: str) -> None:
+        """Do what the menu says and no campaign does by itself; a preference follows a hash."""
+        if key.startswith("preferences#"):
+            self.ask_preferences(key.partition("#")[2])
+            return
+        acts: dict[str, Callable[[], object]] = {
+            "new": self.ask_new,
+            "open": self.ask_open,
+            "next": self.ask_next,
+            "close": self.close_campaign,
+            "preferences": lambda: self.ask_preferences(),
+            "about": self._about,
+            "quit": self.quit,
+            "help": lambda: HelpDialog("start", self.shown).open(),
+            "theme": self._turn_theme,
+            "fullscreen": self._fill_screen,
+        }
+        if key in acts:
+            acts[key]()
+
+    def ask_new(self) -> None:
+        """Ask for a new campaign, make it and open it at its brief."""
+        self._ask("New campaign", make_campaign)
+
+    def ask_next(self) -> None:
+        """Ask for a campaign that goes on from the one that is open."""
+        window = self.window
+        if window is not None:
+            self._ask(
+                "The next campaign",
+                lambda draft: continue_campaign(window.workshop, draft),
+                (window.workshop.units.force, window.workshop.units.length),
+                window.workshop.campaign.trade,
+            )
+
+    def _ask(
+        self,
+        heading: str,
+        make: Callable[[NewCampaign], Path],
+        units: tuple[str, str] | None = None,
+        trade: str = "",
+    ) -> None:
+        prefer = self.preferences
+        dialog = NewDialog(
+            prefer.campaigns,
+            units or (prefer.force, prefer.length),
+            trade or prefer.trade,
+            heading=heading,
+            parent=self.shown,
+        )
+
+        def wanted(draft: NewCampaign) -> None:
+            try:
+                path = make(draft)
+            except BruiserError as error:
+                self.say(str(error))
+                return
+            self.open(path, lead="brief")
+
+        dialog.wanted.connect(wanted)
+        dialog.open()
+
+    def ask_open(self) -> None:
+        """Ask which campaign to open."""
+        name, _ = QFileDialog.getOpenFileName(
+            self.shown, "Open a campaign", str(self.preferences.campaigns), "Campaign (*.bruiser)"
+        )
+        if name:
+            self.open(Path(name))
+
+    def open_demo(self, *, fresh: bool = False, tour: bool = True) -> bool:
+        """Open the demo; the first time its tour begins."""
+        try:
+            path = fetch_demo(fresh=fresh)
+        except BruiserError as error:
+            self.refused = str(error)
+            self.say(self.refused)
+            return False
+        first = tour and not self.preferences.toured
+        opened = self.open(path)
+        if opened and first and self.window is not None:
+            self.take(replace(self.preferences, toured=True))
+            self.window.acts.tour()
+        return opened
+
+    def come_for(self, wanted: str) -> None:
+        """A later start came: show what is there, and what it asked for."""
+        if wanted == "--demo":
+            self.open_demo()
+        elif wanted:
+            self.open(Path(wanted))
+        self.come_to_the_front()
+
+    def close_campaign(self) -> None:
+        """Close what is open, and show the start page."""
+        if self.window is not None and self._leave(self.window):
+            self.show_start()
+
+    def ask_preferences(self, at: str = "") -> None:
+        """Show the preferences, with one of them in hand."""
+        lines = tuple(KeyLine(a.key, a.words.rstrip(" …"), a.keys) for a in ACTIONS)
+        dialog = PreferencesDialog(self.preferences, lines, clash, self.shown)
+        dialog.kept.connect(self.take)
+        dialog.open()
+        dialog.stand_at(at)
+
+    def take(self, preferences: Preferences) -> None:
+        """Keep preferences, and go by them."""
+        self.preferences = preferences
+        if not keep_preferences(preferences):
+            self.say("The preferences hold for now, but could not be kept.")
+        dress_as(preferences)
+        if self.window is not None:
+            self.window.take_preferences(preferences)
+        if self.start is not None:
+            self.start.menu.take_keys(preferences.keys)
+
+    def tell_of_crash(self, report: Path | None) -> None:
+        """Show the report of an unexpected error; readings go beside it only where ticked."""
+        window = self.window
+        text = "" if report is None else report.read_text(encoding="utf-8", errors="replace")
+
+        def add() -> Path | None:
+            if window is None or report is None:
+                return None
+            target = report.with_suffix(".bruiser")
+            try:
+                window.workshop.file.copy_to(target)
+            except BruiserError:
+                return None
+            return target
+
+        CrashDialog(text, report, add if window is not None else None, self.shown).open()
+        self.say(crash_words(report))
+
+    def _about(self) -> None:
+        QMessageBox.about(self.shown, "About Bruiser", ABOUT.format(version=__version__))
+
+    def _turn_theme(self) -> None:
+        app = QApplication.instance()
+        if isinstance(app, QApplication):
+            theme().apply(app, "pitch" if theme().name == "chalk" else "chalk")
+
+    def _fill_screen(self) -> None:
+        shown = self.shown
+        if shown is not None:
+            shown.showNormal() if shown.isFullScreen() else shown.showFullScreen()
+
+    def quit(self) -> None:
+        """Close everything, unless something has to stay."""
+        if self.window is not None and not self._leave(self.window):
+            return
+        if self.start is not None:
+            self.start.close()
+        app = QApplication.instance()
+        if app is not None:
+            app.quit()
+
+
+def _same(one: Path, other: Path) -> bool:
+    try:
+        return one.samefile(other)
+    except OSError:
+        return False
+
+
+def _kept_rungs(row: RecentCampaign) -> RecentCampaign:
+    """A row with the picture it had before."""
+    before = next((r for r in read_recent() if r.path == row.path), None)
+    return row if before is None else replace(row, rungs=before.rungs)
+
+
+def _listed(row: RecentCampaign) -> ListedCampaign:
+    words = f"{count(row.pulls, 'pull')} in  ·  last open {row.used_at[:10]}"
+    if not row.there:
+        words = f"Its file is not at {row.path} any more."
+    return ListedCampaign(
+        path=row.path,
+        title=row.title,
+        question=row.question,
+        words=words,
+        there=row.there,
+        rungs=row.rungs,
+    )

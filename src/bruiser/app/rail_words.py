@@ -1,0 +1,36 @@
+"""What stands under every name on the rail."""
+
+from __future__ import annotations
+
+from bruiser.core.words import count
+from bruiser.workshop.guide.revisions import newest_revision
+from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.workshop import Workshop
+
+
+def rail_words(logbook: Logbook, workshop: Workshop) -> dict[str, tuple[str, bool]]:
+    """What waits at each station, and whether the campaign has got there."""
+    planned = len(logbook.at(Stage.PLANNED))
+    pulled = len(logbook.at(Stage.PULLED))
+    inspected = len(logbook.at(Stage.INSPECTED))
+    done = len(logbook.entries) - planned
+    claims = len(logbook.brief.claims_in_force)
+    lots, knots = len(logbook.lots_in_use), len(logbook.knots_in_play)
+    return {
+        "brief": (count(claims, "claim") + " to test" if claims else "what we ask", True),
+        "cordage": (count(lots, "lot"), lots > 0),
+        "knots": (f"{knots} in play", knots > 0),
+        "plan": (f"{planned} of {len(logbook.entries)} left", bool(logbook.entries)),
+        "pull": (f"{planned} to pull" if planned else "queue empty", done > 0 or planned > 0),
+        "findings": (f"{pulled} to inspect" if pulled else "none waiting", done > 0),
+        "results": (count(inspected, "pull") + " in", inspected > 0),
+        "guide": _guide_words(workshop),
+    }
+
+
+def _guide_words(workshop: Workshop) -> tuple[str, bool]:
+    """What waits in the guide: the newest revision and how far it has got."""
+    newest = newest_revision(workshop)
+    if newest is None:
+        return "no revision yet", False
+    return f"no. {newest.row.revision}, {newest.state}", True

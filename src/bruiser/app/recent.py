@@ -1,0 +1,98 @@
+"""The campaigns opened lately, as the start page lists them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from platformdirs import user_state_path
+
+from bruiser.core.errors import InputError
+from bruiser.core.json_records import read_record, write_record
+from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.workshop import Workshop, utc_now
+
+MOST = 12
+RUNGS = 6
+
+
+@dataclass(frozen=True, kw_only=True)
+class RecentCampaign:
+    """A campaign that was open.
+
+    Parameters
+    ----------
+    rungs : tuple of (float, float, float)
+        Typical share, low and high of its strongest knots, for a small picture.
+    """
+
+    path: str
+    title: str
+    question: str = ""
+    pulls: int = 0
+    used_at: str = ""
+    rungs: tuple[tuple[float, float, float], ...] = ()
+
+    @property
+    def there(self) -> bool:
+        """Whether its file is where it was."""
+        return Path(self.path).is_file()
+
+
+def recent_path() -> Path:
+    """Where the list is kept."""
+    return user_state_path("bruiser") / "recent.json"
+
+
+def read_recent() -> tuple[RecentCampaign, ...]:
+    """The list, the latest first; a list that cannot be read is empty."""
+    try:
+        return read_record(tuple[RecentCampaign, ...], recent_path().read_text(encoding="utf-8"))
+    except (OSError, InputError, ValueError):
+        return ()
+
+
+def _write(rows: tuple[RecentCampaign, ...]) -> None:
+    try:
+        recent_path().parent.mkdir(parents=True, exist_ok=True)
+        recent_path().write_text(write_record(rows), encoding="utf-8")
+    except OSError:
+        return
+
+
+def remember(row: RecentCampaign) -> None:
+    """Put a campaign at the head of the list; it stands there once."""
+    others = tuple(r for r in read_recent() if r.path != row.path)
+    _write((row, *others)[:MOST])
+
+
+def forget(path: str) -> None:
+    """Take a campaign off the list; its file stays."""
+    _write(tuple(r for r in read_recent() if r.path != path))
+
+
+def row_of(workshop: Workshop, logbook: Logbook) -> RecentCampaign:
+    """How an open campaign is listed."""
+    return RecentCampaign(
+        path=str(workshop.file.path),
+        title=workshop.campaign.title,
+        question=workshop.campaign.question,
+        pulls=len(logbook.at(Stage.INSPECTED)),
+        used_at=utc_now(),
+    )
+
+
+def with_rungs(row: RecentCampaign, logbook: Logbook) -> RecentCampaign:
+    """The same with its picture: the strongest knots of the lot with most pulls."""
+    from bruiser.workshop.results.lot_results import lot_results
+
+    counts: dict[str, int] = {}
+    for entry in logbook.at(Stage.INSPECTED):
+        counts[entry.specimen.lot.id] = counts.get(entry.specimen.lot.id, 0) + 1
+    if not counts:
+        return row
+    lot = logbook.lot(max(counts, key=lambda key: counts[key]))
+    found = lot_results(logbook, lot)
+    intervals = [r.efficiency.interval for r in found.knots]
+    rungs = [(i.value, i.low, i.high) for i in intervals if i is not None][:RUNGS]
+    return replace(row, rungs=tuple(rungs))

@@ -1,0 +1,86 @@
+"""In every state of a campaign, each station and sheet has one button that leads on."""
+
+import pytest
+from PyQt6.QtWidgets import QAbstractButton
+from tests.states import STATES
+from tests.usual import store
+
+from bruiser.app.stations import STATIONS
+from bruiser.app.window import MainWindow
+from bruiser.ui.stations.results.sheets import SHEETS
+from bruiser.workshop.desk.brief_entry import change_campaign
+from bruiser.workshop.logbook.workshop import open_workshop
+
+UNFROZEN = [name for name, (_, _, revision, deed) in STATES.items() if not revision]
+
+
+def leading_on(page):
+    """The buttons marked as the first, seen and enabled."""
+    return [
+        b
+        for b in page.findChildren(QAbstractButton)
+        if b.property("role") == "primary" and b.isVisibleTo(page) and b.isEnabled()
+    ]
+
+
+def settle(qtbot, window):
+    """Wait until nothing is being worked out, and what follows from it was shown."""
+    qtbot.waitUntil(lambda: not window.tasks.busy)
+    qtbot.wait(2)
+
+
+@pytest.fixture(params=UNFROZEN)
+def window(request, dressed, qtbot, tmp_path):
+    situation, question, _, _ = STATES[request.param]
+    path = tmp_path / "state.bruiser"
+    store(situation, path, hanks=())
+    workshop = open_workshop(path)
+    change_campaign(workshop, question=question)
+    made = MainWindow(workshop)
+    qtbot.addWidget(made)
+    made.show()
+    qtbot.waitUntil(lambda: not made.tasks.busy)
+    yield made
+    made.close()
+
+
+def test_every_station_and_sheet_has_one_way_on(qtbot, window):
+    found = {}
+    for station in STATIONS:
+        window.go_to(station.key)
+        settle(qtbot, window)
+        found[station.key] = leading_on(window.pages[station.key])
+    window.go_to("results")
+    if not window.pages["results"].sides.currentIndex():
+        for key in SHEETS:
+            window.results.show_sheet(key)
+            settle(qtbot, window)
+            found[f"results: {key}"] = leading_on(window.pages["results"])
+    wrong = {k: [b.objectName() for b in v] for k, v in found.items() if len(v) != 1}
+    assert wrong == {}
+
+
+def seen(window):
+    """What a person sees of where one is and what leads on, and where the keyboard is."""
+    focus = window.focusWidget()
+    return (
+        window.station,
+        [b.objectName() for b in leading_on(window.pages[window.station])],
+        len(window.logbook.entries),
+        None if focus is None else focus.objectName(),
+    )
+
+
+@pytest.mark.parametrize("station", [s.key for s in STATIONS])
+def test_what_a_station_offers_leads_on(qtbot, window, station):
+    window.go_to(station)
+    settle(qtbot, window)
+    (offered,) = leading_on(window.pages[station])
+    if not offered.objectName().endswith(("way_on", "offer.go")):
+        return
+    before = seen(window)
+    offered.click()
+    settle(qtbot, window)
+    assert window.notice.words == "" or "queue" in window.notice.words
+    assert seen(window) != before
+    (_,) = leading_on(window.pages[window.station])
