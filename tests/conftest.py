@@ -27,6 +27,13 @@ def pytest_collection_modifyitems(items):
             item.add_marker(pytest.mark.timeout(3_600))
 
 
+@pytest.fixture(autouse=True)
+def own_home(tmp_path_factory, monkeypatch):
+    """What a person prefers and opened lately is never that of whoever runs the tests."""
+    for kept in ("XDG_STATE_HOME", "XDG_CONFIG_HOME"):
+        monkeypatch.setenv(kept, str(tmp_path_factory.getbasetemp() / kept.lower()))
+
+
 @pytest.fixture(scope="session")
 def shipped_demo() -> Path:
     return Path(str(files("bruiser.app").joinpath("demo", DEMO_NAME)))

@@ -64,8 +64,8 @@ class Keys:
 
 @pytest.fixture
 def keys(dressed, qtbot, tmp_path, monkeypatch):
-    monkeypatch.setattr("bruiser.app.recent.user_state_path", lambda _: tmp_path / "state")
-    monkeypatch.setattr("bruiser.app.layout.user_state_path", lambda _: tmp_path / "state")
+    for kept in ("XDG_STATE_HOME", "XDG_CONFIG_HOME"):
+        monkeypatch.setenv(kept, str(tmp_path / kept))
     opener = Opener(
         Preferences(folder=str(tmp_path)), bench_for=lambda s: bench_with(s, speed=25.0)
     )

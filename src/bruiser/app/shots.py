@@ -8,10 +8,14 @@ import tempfile
 from importlib.resources import as_file, files
 from pathlib import Path
 from shutil import copyfile
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from PyQt6.QtWidgets import QApplication
 
 KEPT = (
-    "brief", "cordage", "knots", "plan", "prepare", "pull", "directions", "findings", "strength",
-    "slip", "jamming", "wraps", "compare", "claims", "trace", "choosing", "rank", "publish",
+    "brief", "cordage", "knots", "plan", "prepare", "pull", "findings", "strength", "slip",
+    "jamming", "compare", "trace", "choosing", "rank", "publish",
 )  # fmt: skip
 
 
@@ -31,6 +35,8 @@ def main(arguments: list[str] | None = None) -> int:
     folder = Path(target)
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as scratch:
+        for kept in ("XDG_STATE_HOME", "XDG_CONFIG_HOME"):
+            os.environ[kept] = scratch
         copy = Path(scratch) / DEMO_NAME
         with as_file(files("bruiser.app").joinpath("demo", DEMO_NAME)) as shipped:
             copyfile(shipped, copy)
@@ -40,8 +46,41 @@ def main(arguments: list[str] | None = None) -> int:
                 copyfile(picture, folder / f"{key}.png")
         with as_file(files("bruiser.app").joinpath("demo", DEMO_NAME)) as shipped:
             copyfile(shipped, copy)
+        pictures_of_opening(app, copy, Path(scratch), folder)
+        with as_file(files("bruiser.app").joinpath("demo", DEMO_NAME)) as shipped:
+            copyfile(shipped, copy)
         write_sample(copy, folder.parent / "sample-guide")
     return 0
+
+
+def pictures_of_opening(app: QApplication, demo: Path, scratch: Path, folder: Path) -> None:
+    """The start page, a station of an empty campaign, the logbook of the demo, and the help."""
+    from bruiser.app.offscreen import settle
+    from bruiser.app.opener import Opener
+    from bruiser.ui.opening.help_dialog import HelpDialog
+    from bruiser.ui.runtime.preferences import Preferences
+    from bruiser.workshop.course.new_campaign import NewCampaign, make_campaign
+
+    opener = Opener(Preferences(toured=True, folder=str(scratch)))
+    own = make_campaign(NewCampaign(title="Tether loops", path=scratch / "tether-loops"))
+    opener.open(own, lead="plan")
+    settle(app, 0.3)
+    if opener.window is not None:
+        opener.window.grab().save(str(folder / "empty.png"))
+    opener.open(demo, lead="logbook")
+    settle(app, 0.5)
+    if opener.window is not None:
+        opener.window.grab().save(str(folder / "logbook.png"))
+    shown = HelpDialog("results")
+    shown.show()
+    settle(app, 0.2)
+    shown.grab().save(str(folder / "help.png"))
+    shown.accept()
+    opener.close_campaign()
+    settle(app, 0.3)
+    if opener.start is not None:
+        opener.start.grab().save(str(folder / "start.png"))
+        opener.start.close()
 
 
 if __name__ == "__main__":

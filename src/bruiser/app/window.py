@@ -182,8 +182,7 @@ class MainWindow(CampaignFrame):
         """Show a station."""
         page = self.pages[key]
         self._freshen(key)
-        if key in BY_KEY:
-            self.rail.select(key)
+        self.rail.select(key)
         self.stack.setCurrentWidget(page)
         page.first.setFocus()
         self.way_on.show(key)
@@ -204,7 +203,7 @@ class MainWindow(CampaignFrame):
         return WindowLayout(geometry=self.saveGeometry(), station=self.station, sheet=sheet)
 
     def take_layout(self, layout: WindowLayout) -> None:
-        """Show the campaign as it was left; a specimen that waits at the bench comes first."""
+        """Show the campaign as it was left."""
         if not layout.geometry.isEmpty():
             self.restoreGeometry(layout.geometry)
         if layout.station == "results" and layout.sheet:
@@ -212,7 +211,7 @@ class MainWindow(CampaignFrame):
 
             if layout.sheet in SHEETS:
                 self.results.show_sheet(layout.sheet)
-        if layout.station and self.station != "pull":
+        if layout.station:
             self.go_to(layout.station)
 
     def _bench(self, specimen: Specimen) -> Instrument:

@@ -203,8 +203,11 @@ class Rail(QWidget):
         self.step.setAccessibleDescription(f"{words} {does}.")
 
     def select(self, key: str) -> None:
-        """Light up the station shown."""
-        self._turns[key].setChecked(True)
+        """Light up the station shown; none where something else is shown."""
+        for name, turn in self._turns.items():
+            turn.setAutoExclusive(False)
+            turn.setChecked(name == key)
+            turn.setAutoExclusive(True)
 
     def wait_for(self, key: str, words: str, reached: bool) -> None:
         """Say what waits at a station, and whether the campaign has got there."""

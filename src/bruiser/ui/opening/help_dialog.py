@@ -29,8 +29,11 @@ from bruiser.ui.theme.theme import theme
 from bruiser.ui.theme.tokens import SPACE
 
 _SIZE = (940, 680)
-_CONTENTS = 250
+_CONTENTS = 300
 _TERM = "term"
+_LINE_PERCENT = 125.0
+_PROPORTIONAL = 1
+"""QTextBlockFormat.LineHeightTypes.ProportionalHeight, as a number."""
 
 
 class HelpDialog(QDialog):
@@ -106,6 +109,7 @@ class HelpDialog(QDialog):
         document.setDefaultFont(theme().font("body"))
         document.setDefaultStyleSheet(f"a {{ color: {theme().colour('plum').name()}; }}")
         document.setMarkdown(page.text)
+        _space(document)
         if page.key != WORDS_PAGE:
             _link_terms(document)
         self.page.setDocument(document)
@@ -134,6 +138,18 @@ class HelpDialog(QDialog):
         dialog = QPrintDialog(printer, self)
         dialog.accepted.connect(lambda: self.page.print(printer))
         dialog.open()
+
+
+def _space(document: QTextDocument) -> None:
+    """Room around the page and between its paragraphs."""
+    document.setDocumentMargin(SPACE["l"])
+    block = document.begin()
+    while block.isValid():
+        spaced = block.blockFormat()
+        spaced.setBottomMargin(SPACE["xs"] if block.textList() is not None else SPACE["m"])
+        spaced.setLineHeight(_LINE_PERCENT, _PROPORTIONAL)
+        QTextCursor(block).setBlockFormat(spaced)
+        block = block.next()
 
 
 def _link_terms(document: QTextDocument) -> None:

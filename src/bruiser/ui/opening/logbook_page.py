@@ -26,7 +26,7 @@ from bruiser.workshop.course.pull_list import (
 )
 from bruiser.workshop.logbook.entries import Logbook, State
 
-WIDTHS = (1.0, 1.1, 2.6, 1.0, 1.4, 1.0, 1.6, 0.9, 2.2)
+WIDTHS = (1.0, 1.1, 2.5, 1.0, 1.4, 1.0, 1.6, 1.2, 2.0)
 
 
 class LogbookDesk(Desk):

@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Protocol
 
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, Qt, QTimer
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
 from bruiser.ui.kit.parts import Words, button
 from bruiser.ui.theme.tokens import SPACE
 
-_WIDTH = 330
+_WIDTH, _LOOK_MS = 330, 150
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -104,8 +104,8 @@ class Tour(QFrame):
     def begin(self) -> None:
         """Stand at the first stop."""
         self.at = 0
-        self._stand()
         self.show()
+        self._stand()
         self.raise_()
         self.next.setFocus(Qt.FocusReason.OtherFocusReason)
 
@@ -117,7 +117,17 @@ class Tour(QFrame):
         self.words.say(stop.words)
         self.next.setText("Done" if self.at == len(STOPS) - 1 else "Next")
         self.adjustSize()
+        self._place()
+
+    def _place(self) -> None:
+        """Stand below the control, in the middle until it is there."""
+        if not self.isVisibleTo(self._window):
+            return
+        stop, window = STOPS[self.at], self._window
         control = window.findChild(QWidget, stop.control)
+        if control is None or not control.isVisible():
+            # What is drawn from results comes when they are worked out.
+            QTimer.singleShot(_LOOK_MS, self._place)
         place = QPoint(window.width() // 2, window.height() // 3)
         if control is not None and control.isVisible():
             below = control.mapTo(window, QPoint(0, control.height() + SPACE["s"]))
