@@ -8,14 +8,17 @@ from collections.abc import Iterator
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
+from benchmarks.campaign import large_campaign
 from benchmarks.timing import Timing, median_seconds
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from bruiser.core.records.layouts import LAYOUTS
 from bruiser.figures.pyramid import Pyramid
 from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.trace_plot import TracePlot
+from bruiser.ui.opening.goto import GoToDialog
 from bruiser.ui.theme.theme import dress
+from bruiser.workshop.course.finder import FoundPlaces, campaign_places
 
 FRAME_S = 1 / 30
 
@@ -60,6 +63,21 @@ def pan_pyramid() -> float:
     return median_seconds(lambda n: pyramid.window(1_000 * n, 500_000 + 1_000 * n, 1_000), 200)
 
 
+def go_to() -> float:
+    """Go to, until it is seen, in a campaign of 10,500 specimens."""
+    parent = QWidget()
+
+    def open_it(n: int) -> None:
+        dialog = GoToDialog(places, [], parent)
+        dialog.show()
+        QApplication.processEvents()
+        dialog.line.setText(f"bow {n}")
+        dialog.close()
+
+    places = FoundPlaces(campaign_places(large_campaign()))
+    return median_seconds(open_it, 20)
+
+
 def timings() -> Iterator[Timing]:
     """What a person sees, beside one frame at 30 Hz."""
     app = QApplication.instance() or QApplication([])
@@ -68,6 +86,7 @@ def timings() -> Iterator[Timing]:
     rows = {
         "a page down of 2,000 specimens": scroll_specimens,
         "zooming into a million samples": zoom_trace,
+        "Go to, and a word in it, over 10,500 specimens": go_to,
         "thinning a million samples out": pan_pyramid,
     }
     for name, measure in rows.items():

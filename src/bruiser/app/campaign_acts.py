@@ -14,6 +14,7 @@ from bruiser.core.words import count
 from bruiser.ui.theme.theme import theme
 from bruiser.workshop.course.finder import FoundKind, FoundPlace, FoundPlaces, campaign_places
 from bruiser.workshop.course.new_campaign import copy_campaign, rename_campaign
+from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.plan.plan_cells import PlanDraft
 from bruiser.workshop.plan.planning import queue_plan
 
@@ -31,6 +32,8 @@ class CampaignActs:
     def __init__(self, window: CampaignFrame) -> None:
         self._window = window
         self._recent: list[str] = []
+        self._found_in: Logbook | None = None
+        self._found = FoundPlaces(())
 
     def plan_straight(self, lot_id: str) -> None:
         """Put straight pulls of a lot into the queue, and go to the bench."""
@@ -127,17 +130,16 @@ class CampaignActs:
         """Go to anything by any part of its name."""
         from bruiser.ui.opening.goto import GoToDialog
 
-        dialog = GoToDialog(self.places(), self._recent, self._window)
+        dialog = GoToDialog(self.places(), self._recent, self._window, self._everything)
         dialog.chosen.connect(self.go)
         dialog.open()
 
     def places(self) -> FoundPlaces:
-        """Everything one can go to now."""
+        """The stations, sheets, actions, preferences and pages one can go to."""
         from bruiser.ui.opening.preferences_dialog import PREFERENCE_WORDS
         from bruiser.ui.opening.user_guide import guide_pages
         from bruiser.ui.stations.results.sheets import SHEETS
 
-        window = self._window
         found = [
             FoundPlace(kind=FoundKind.STATION, key=key, words=name)
             for key, name in PAGE_NAMES.items()
@@ -158,9 +160,17 @@ class CampaignActs:
             FoundPlace(kind=FoundKind.HELP, key=page.key, words=page.title, also=page.words)
             for page in guide_pages()
         ]
-        if window.logbook is not None:
-            found += campaign_places(window.logbook)
         return FoundPlaces(found)
+
+    def _everything(self) -> FoundPlaces:
+        """Those, and what the campaign holds; made once for each state of it."""
+        logbook = self._window.logbook
+        if logbook is None:
+            return self.places()
+        if self._found_in is not logbook:
+            self._found_in = logbook
+            self._found = FoundPlaces([*self.places().places, *campaign_places(logbook)])
+        return self._found
 
     def go(self, place: FoundPlace) -> None:
         """Go where a place is."""

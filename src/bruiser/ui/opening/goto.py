@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListView, QVBoxLayout, QWidget
 from typing_extensions import override
 
@@ -41,18 +41,31 @@ class PlacesModel(QAbstractListModel):
 
 
 class GoToDialog(QDialog):
-    """Emits the place that was chosen."""
+    """Emits the place that was chosen.
+
+    Parameters
+    ----------
+    index : FoundPlaces
+        What is offered at once.
+    whole : callable, optional
+        Makes the index of everything, which may take a moment: after the dialog is seen, or when
+        the first letter is typed.
+    """
 
     chosen = pyqtSignal(object)
 
     def __init__(
-        self, index: FoundPlaces, recent: Sequence[str], parent: QWidget | None = None
+        self,
+        index: FoundPlaces,
+        recent: Sequence[str],
+        parent: QWidget | None = None,
+        whole: Callable[[], FoundPlaces] | None = None,
     ) -> None:
         super().__init__(parent)
         self.setObjectName("goto")
         self.setWindowTitle("Go to")
         self.resize(*_SIZE)
-        self._index, self._recent = index, tuple(recent)
+        self._index, self._recent, self._whole = index, tuple(recent), whole
         self.line = QLineEdit()
         self.line.setObjectName("goto.line")
         self.line.setAccessibleName("Go to")
@@ -73,7 +86,21 @@ class GoToDialog(QDialog):
         self.list.clicked.connect(lambda _: self._take())
         self._find("")
 
+    @override
+    def showEvent(self, a0: QShowEvent | None) -> None:
+        super().showEvent(a0)
+        QTimer.singleShot(0, self._take_whole)
+
+    def _take_whole(self) -> None:
+        whole, self._whole = self._whole, None
+        if whole is not None:
+            self._index = whole()
+            if not self.line.text():
+                self._find("")
+
     def _find(self, words: str) -> None:
+        if words:
+            self._take_whole()
         self.model.show(self._index.find(words, self._recent))
         if self.model.found:
             self.list.setCurrentIndex(self.model.index(0))
