@@ -133,7 +133,8 @@ def claim_figure(rows: tuple[ClaimRow, ...], chosen: str, width: float, height: 
                     y=top,
                     width=width - left,
                     height=row_mm,
-                    label=f"The pulls behind: {row.text}",
+                    label=f"{row.text}: what the pulls say of it, with the range they leave open; "
+                    "press it for the pulls behind it.",
                 )
             )
         numbers = ("" if v is None else f"{v:.4f}" for v in (row.value, row.low, row.high))

@@ -294,7 +294,7 @@ def _draw_row(
             y=top,
             width=right - middle,
             height=height,
-            label="Working load",
+            label="The load it may work at by the school chosen: for comparing knots, no approval.",
         )
         pen.spot(spot)
 

@@ -142,7 +142,8 @@ def jam_ladder(rows: tuple[JamLine, ...], chosen: str, width: float) -> Figure:
                 y=y,
                 width=_FIGURES - 2,
                 height=_ROW,
-                label=f"The pulls behind {row.name}",
+                label=f"{row.name}: the load after which half no longer open by hand, with the "
+                "range these pulls leave open; press it for the pulls behind it.",
             )
         )
     x = 0.5

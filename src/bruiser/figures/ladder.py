@@ -370,6 +370,7 @@ def _draw_row(
             y=y,
             width=52,
             height=pitch,
-            label=f"The pulls behind {row.name}",
+            label=f"{row.name}: the typical value, the range that holds it 95 times of 100, and "
+            "how many pulls that rests on; press it for the pulls behind it.",
         )
         pen.spot(spot)

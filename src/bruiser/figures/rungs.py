@@ -168,7 +168,8 @@ def _draw_rung(pen: Pen, rungs: Rungs, row: Rung, top: float, frame: Frame, widt
                 y=top,
                 width=width,
                 height=_ROW,
-                label=f"The pulls behind {row.name}",
+                label=f"{row.name}: the typical value, and the range that holds it with 95 %; "
+                "press it for the pulls behind it.",
             )
         )
 

@@ -192,7 +192,8 @@ def survival_figure(curves: tuple[SurvivalCurve, ...], width: float, height: flo
                 y=frame.top,
                 width=frame.right - frame.left,
                 height=frame.bottom - frame.top,
-                label=f"The pulls behind {curve.name}",
+                label=f"{curve.name}: the share still tied after each count of cycles; "
+                "press it for the pulls behind it.",
             )
             pen.spot(spot)
     return Figure(
