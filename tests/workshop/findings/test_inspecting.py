@@ -37,7 +37,7 @@ def good():
 @pytest.mark.parametrize(
     ("change", "field", "says"),
     [
-        ({"gave": None}, "place", "Tap"),
+        ({"gave": None}, "place", "how it gave"),
         ({"place": None}, "place", "missing"),
         ({"gave": Gave.CAME_OUT}, "place", "cannot happen"),
         ({"gave": Gave.VOID}, "void_reason", "why"),
