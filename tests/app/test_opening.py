@@ -21,6 +21,7 @@ from bruiser.ui.opening.tour import STOPS, Tour
 from bruiser.ui.opening.undo_dialog import UndoDialog
 from bruiser.ui.opening.user_guide import PAGE_OF, guide_pages, page_for, pages_with
 from bruiser.ui.runtime.preferences import Preferences, keep_preferences, read_preferences
+from bruiser.ui.stations.findings.history_view import HistoryDialog
 from bruiser.workshop.course.new_campaign import NewCampaign, make_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
 
@@ -217,8 +218,12 @@ def test_go_to_leads_to_each_kind_of_place(opener, usual_file, qtbot):
     qtbot.keyClick(asked.line, Qt.Key.Key_Return)
     assert window.station == "logbook"
     assert window.logbook_page.chosen.cells[0] == code
-    for name in ("trace", "finding", "result"):
+    for name in ("trace", "finding", "history", "result"):
         assert window.findChild(QPushButton, f"logbook.{name}").isEnabled()
+    window.findChild(QPushButton, "logbook.history").click()
+    assert code in dialog(HistoryDialog).windowTitle()
+    assert dialog(HistoryDialog).table.rowCount() > 0
+    dialog(HistoryDialog).reject()
     window.findChild(QPushButton, "logbook.finding").click()
     assert window.station == "findings"
 

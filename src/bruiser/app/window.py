@@ -34,6 +34,7 @@ from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop.bench.pull_end import close_interrupted_pulls
 from bruiser.workshop.bench.simulation import bench_with
+from bruiser.workshop.findings.history import history_rows
 from bruiser.workshop.logbook.commands import Changes
 from bruiser.workshop.logbook.entries import Logbook, read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
@@ -159,6 +160,7 @@ class MainWindow(CampaignFrame):
         if key == "logbook":
             self.logbook_page = LogbookPage(self._logbook_desk)
             self.logbook_page.finding_wanted.connect(self._open_finding)
+            self.logbook_page.history_wanted.connect(self._show_history)
             page: StationPage = self.logbook_page
         else:
             page = BY_KEY[key].view(self.desk(key))
@@ -239,6 +241,14 @@ class MainWindow(CampaignFrame):
             getattr(self.acts, key)()
         else:
             self.wanted.emit(key)
+
+    def _show_history(self, pull_id: str) -> None:
+        """All that happened to a specimen, over the logbook."""
+        from bruiser.ui.stations.findings.history_view import HistoryDialog
+
+        if self.logbook is not None and pull_id in self.logbook.by_pull:
+            entry = self.logbook.by_pull[pull_id]
+            HistoryDialog(entry.specimen.code, history_rows(self.workshop, entry), self).open()
 
     def _open_finding(self, pull_id: str) -> None:
         self._freshen("findings")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QUrl
-from PyQt6.QtGui import QTextCharFormat, QTextCursor, QTextDocument
+from PyQt6.QtGui import QTextBlock, QTextCharFormat, QTextCursor, QTextDocument
 from PyQt6.QtPrintSupport import QPrintDialog, QPrinter
 from PyQt6.QtWidgets import (
     QDialog,
@@ -29,7 +29,7 @@ from bruiser.ui.theme.theme import theme
 from bruiser.ui.theme.tokens import SPACE
 
 _SIZE = (940, 680)
-_CONTENTS = 300
+_CONTENTS, _PICTURE = 300, 540
 _TERM = "term"
 _LINE_PERCENT = 125.0
 _PROPORTIONAL = 1
@@ -108,6 +108,9 @@ class HelpDialog(QDialog):
         document = QTextDocument(self.page)
         document.setDefaultFont(theme().font("body"))
         document.setDefaultStyleSheet(f"a {{ color: {theme().colour('plum').name()}; }}")
+        document.setMetaInformation(
+            QTextDocument.MetaInformation.DocumentUrl, QUrl.fromLocalFile(page.path).toString()
+        )
         document.setMarkdown(page.text)
         _space(document)
         if page.key != WORDS_PAGE:
@@ -149,7 +152,24 @@ def _space(document: QTextDocument) -> None:
         spaced.setBottomMargin(SPACE["xs"] if block.textList() is not None else SPACE["m"])
         spaced.setLineHeight(_LINE_PERCENT, _PROPORTIONAL)
         QTextCursor(block).setBlockFormat(spaced)
+        _fit_pictures(block)
         block = block.next()
+
+
+def _fit_pictures(block: QTextBlock) -> None:
+    """Draw pictures as wide as the page."""
+    at = block.begin()
+    while not at.atEnd():
+        piece = at.fragment()
+        form = piece.charFormat().toImageFormat()
+        if form.isValid():
+            form.setWidth(_PICTURE)
+            cursor = QTextCursor(block.document())
+            cursor.setPosition(piece.position())
+            cursor.setPosition(piece.position() + piece.length(), QTextCursor.MoveMode.KeepAnchor)
+            cursor.setCharFormat(form)
+            return
+        at += 1
 
 
 def _link_terms(document: QTextDocument) -> None:

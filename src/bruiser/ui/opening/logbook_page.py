@@ -59,6 +59,7 @@ class LogbookPage(StationPage):
     trace_wanted = pyqtSignal(str)
     pull_wanted = pyqtSignal(str)
     finding_wanted = pyqtSignal(str)
+    history_wanted = pyqtSignal(str)
 
     def __init__(self, desk: LogbookDesk) -> None:
         super().__init__("logbook")
@@ -73,6 +74,7 @@ class LogbookPage(StationPage):
         self.table = RowsTable("logbook.table", "Every specimen", COLUMNS, WIDTHS)
         self.trace = button("Trace", "logbook.trace")
         self.finding = button("Findings", "logbook.finding")
+        self.history = button("History", "logbook.history")
         self.result = button("In Results", "logbook.result")
         self.export = button("Save as CSV …", "logbook.export")
         self.none = Words("", "body", "muted")
@@ -93,7 +95,7 @@ class LogbookPage(StationPage):
         self.body.addWidget(self.none)
         self.body.addWidget(self.table, 1)
         below = QHBoxLayout()
-        for made in (self.trace, self.finding, self.result):
+        for made in (self.trace, self.finding, self.history, self.result):
             below.addWidget(made)
         below.addStretch(1)
         below.addWidget(self.export)
@@ -106,6 +108,7 @@ class LogbookPage(StationPage):
         self.table.doubleClicked.connect(lambda _: self._lead(self.finding_wanted))
         self.trace.clicked.connect(lambda: self._lead(self.trace_wanted))
         self.finding.clicked.connect(lambda: self._lead(self.finding_wanted))
+        self.history.clicked.connect(lambda: self._lead(self.history_wanted))
         self.result.clicked.connect(lambda: self._lead(self.pull_wanted))
         self.export.clicked.connect(self._on_export)
 
@@ -167,7 +170,7 @@ class LogbookPage(StationPage):
     def _on_chosen(self) -> None:
         row = self.chosen
         pulled = row is not None and bool(row.pull_id)
-        for one in (self.trace, self.finding, self.result):
+        for one in (self.trace, self.finding, self.history, self.result):
             one.setEnabled(pulled)
 
     def _lead(self, signal: object) -> None:

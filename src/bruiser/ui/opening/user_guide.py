@@ -30,6 +30,8 @@ class GuidePage:
 
     Parameters
     ----------
+    path : str
+        Where it stands, for the pictures beside it.
     words : str
         The whole text without its marks, to be searched.
     """
@@ -37,6 +39,7 @@ class GuidePage:
     key: str
     title: str
     text: str
+    path: str
     words: str
 
 
@@ -48,9 +51,10 @@ def guide_pages() -> tuple[GuidePage, ...]:
         if path.name.endswith(".md"):
             text = path.read_text("utf-8")
             title = text.split("\n", 1)[0].lstrip("# ").strip()
-            words = re.sub(r"[#*`\[\]()_>|]+", " ", text)
+            words = re.sub(r"!\[[^\]]*\]\([^)]*\)|[#*`\[\]()_>|]+", " ", text)
             key = re.sub(r"^\d+-", "", path.name.removesuffix(".md"))
-            found.append((path.name, GuidePage(key=key, title=title, text=text, words=words)))
+            page = GuidePage(key=key, title=title, text=text, path=str(path), words=words)
+            found.append((path.name, page))
     return tuple(page for _, page in sorted(found, key=lambda pair: pair[0]))
 
 

@@ -142,3 +142,9 @@ def _found(entry: Entry, f: Finding, units: UnitChoice) -> str:
     return f"{_GAVE_WORDS[f.gave]}{at}, peak {units.force_text(f.peak_load_n)}" + (
         f", drew {draws}" if draws else ""
     )
+
+
+def history_rows(workshop: Workshop, entry: Entry) -> list[tuple[str, str, str, str]]:
+    """The same as rows to read: when, who, what, why."""
+    found = history(workshop, entry)
+    return [(h.at[:19].replace("T", " "), h.who, h.what, h.why) for h in found]

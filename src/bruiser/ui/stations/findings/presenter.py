@@ -15,7 +15,7 @@ from bruiser.core.trace import TRACE_END_WORDS, Trace
 from bruiser.core.units import parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
-from bruiser.workshop.findings.history import history
+from bruiser.workshop.findings.history import history_rows
 from bruiser.workshop.findings.inspecting import (
     FindingDraft,
     accept_draft,
@@ -183,8 +183,7 @@ class FindingsPresenter(Desk):
         """All that happened to the specimen: when, who, what, why."""
         if self.entry is None:
             return []
-        found = history(self.workshop, self.entry)
-        return [(h.at[:19].replace("T", " "), h.who, h.what, h.why) for h in found]
+        return history_rows(self.workshop, self.entry)
 
     def tap(self, place: str) -> None:
         """The place where it gave; keeps or proposes the way it did."""
