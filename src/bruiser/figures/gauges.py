@@ -269,7 +269,9 @@ def _draw_row(
         x = names + k * room
         draw_gauge(pen, x, y, room - _GAP_MM, gauge, board.bands[gauge.rating])
         key = f"gauge:{row.key}:{gauge.rating.value}"
-        pen.spot(Spot(key=key, x=x - 1, y=top, width=room - 1, height=height, label=gauge.tooltip))
+        scale = SCALES[gauge.rating]
+        said = f"{scale.name}: {scale.measures}. {gauge.tooltip}".rstrip(". ") + "."
+        pen.spot(Spot(key=key, x=x - 1, y=top, width=room - 1, height=height, label=said))
     if row.score:
         pen.add(Text(middle - 1, y + 0.4, row.score, style="figure", anchor="end"))
         pen.add(

@@ -62,7 +62,7 @@ def rank_figure(
             y=top,
             width=width,
             height=_ROW,
-            label=f"{row.name}: {row.under}",
+            label=f"{row.name}: the places it may have by what these pulls leave open. {row.under}",
         )
         pen.spot(spot)
     bottom = _TOP + len(rows) * _ROW

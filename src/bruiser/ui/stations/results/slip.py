@@ -127,7 +127,7 @@ def _cell(criterion: SecurityCriterion, weakest: bool, behind: str) -> Criterion
             high=None,
             weakest=False,
             behind=behind,
-            tooltip=criterion.name,
+            tooltip=f"{criterion.name}: not measured on this knot by any pull that counts.",
         )
 
     def graded(value: float) -> float:
@@ -144,7 +144,8 @@ def _cell(criterion: SecurityCriterion, weakest: bool, behind: str) -> Criterion
         high=ends[1],
         weakest=weakest,
         behind=behind,
-        tooltip=say_criterion_seen(criterion),
+        tooltip=f"{say_criterion_seen(criterion)}: what the pulls say of staying tied by this "
+        "criterion, with the range they leave open.",
     )
 
 
