@@ -22,6 +22,7 @@ from bruiser.ui.opening.undo_dialog import UndoDialog
 from bruiser.ui.opening.user_guide import PAGE_OF, guide_pages, page_for, pages_with
 from bruiser.ui.runtime.preferences import Preferences, keep_preferences, read_preferences
 from bruiser.ui.stations.findings.history_view import HistoryDialog
+from bruiser.ui.theme.theme import theme
 from bruiser.workshop.course.new_campaign import NewCampaign, make_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
 
@@ -266,3 +267,19 @@ def test_a_campaign_is_made_without_a_window(tmp_path, capsys):
     assert "there already" in capsys.readouterr().err
     assert cli([*asked[:4], "--units", "stone"]) == 2
     assert isinstance(QApplication.activeModalWidget(), (QDialog, type(None)))
+
+
+def test_look_and_full_screen_turn_the_same_with_and_without_a_campaign(opener, own):
+    for act in (opener.act, None):
+        if act is None:
+            opener.open(own)
+            act = opener.window.act
+        before = theme().name
+        act("theme")
+        assert theme().name != before
+        act("theme")
+        assert theme().name == before
+        act("fullscreen")
+        assert opener.shown.isFullScreen()
+        act("fullscreen")
+        assert not opener.shown.isFullScreen()

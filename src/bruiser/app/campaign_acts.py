@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtWidgets import QApplication, QFileDialog, QInputDialog
+from PyQt6.QtWidgets import QFileDialog, QInputDialog
 
 from bruiser.app.actions import ACTIONS, key_list
 from bruiser.app.frame import CampaignFrame
+from bruiser.app.look import fill_screen, turn_theme
 from bruiser.app.stations import PAGE_NAMES
 from bruiser.core.errors import BruiserError
 from bruiser.core.words import count
-from bruiser.ui.theme.theme import theme
 from bruiser.workshop.course.finder import FoundKind, FoundPlace, FoundPlaces, campaign_places
 from bruiser.workshop.course.new_campaign import copy_campaign, rename_campaign
 from bruiser.workshop.logbook.entries import Logbook
@@ -117,14 +117,11 @@ class CampaignActs:
 
     def theme(self) -> None:
         """Light or dark."""
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            theme().apply(app, "pitch" if theme().name == "chalk" else "chalk")
+        turn_theme()
 
     def fullscreen(self) -> None:
         """Fill the screen, or not."""
-        window = self._window
-        window.showNormal() if window.isFullScreen() else window.showFullScreen()
+        fill_screen(self._window)
 
     def goto(self) -> None:
         """Go to anything by any part of its name."""

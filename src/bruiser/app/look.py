@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.theme.theme import theme
@@ -32,3 +32,16 @@ def dress_as(preferences: Preferences) -> None:
         QApplication.setEffectEnabled(effect, not preferences.still)
     theme().prefer(float(preferences.size))
     theme().apply(app, name)
+
+
+def turn_theme() -> None:
+    """Light instead of dark, or the other way round, until the next start."""
+    app = QApplication.instance()
+    if isinstance(app, QApplication):
+        theme().apply(app, "pitch" if theme().name == "chalk" else "chalk")
+
+
+def fill_screen(window: QWidget | None) -> None:
+    """Fill the screen with a window, or no longer."""
+    if window is not None:
+        window.showNormal() if window.isFullScreen() else window.showFullScreen()

@@ -13,7 +13,7 @@ from bruiser import __version__
 from bruiser.app.actions import ACTIONS, clash
 from bruiser.app.crash import crash_words
 from bruiser.app.layout import keep_layout, read_layout
-from bruiser.app.look import dress_as
+from bruiser.app.look import dress_as, fill_screen, turn_theme
 from bruiser.app.menu import CampaignMenu
 from bruiser.app.paths import fetch_demo
 from bruiser.app.recent import (
@@ -35,7 +35,6 @@ from bruiser.ui.opening.new_dialog import NewDialog
 from bruiser.ui.opening.preferences_dialog import KeyLine, PreferencesDialog
 from bruiser.ui.opening.start_page import ListedCampaign, StartPage
 from bruiser.ui.runtime.preferences import Preferences, keep_preferences
-from bruiser.ui.theme.theme import theme
 from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.course.new_campaign import NewCampaign, continue_campaign, make_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
@@ -214,8 +213,8 @@ class Opener(QObject):
             "about": self._about,
             "quit": self.quit,
             "help": lambda: HelpDialog("start", self.shown).open(),
-            "theme": self._turn_theme,
-            "fullscreen": self._fill_screen,
+            "theme": turn_theme,
+            "fullscreen": lambda: fill_screen(self.shown),
         }
         if key in acts:
             acts[key]()
@@ -337,16 +336,6 @@ class Opener(QObject):
 
     def _about(self) -> None:
         QMessageBox.about(self.shown, "About Bruiser", ABOUT.format(version=__version__))
-
-    def _turn_theme(self) -> None:
-        app = QApplication.instance()
-        if isinstance(app, QApplication):
-            theme().apply(app, "pitch" if theme().name == "chalk" else "chalk")
-
-    def _fill_screen(self) -> None:
-        shown = self.shown
-        if shown is not None:
-            shown.showNormal() if shown.isFullScreen() else shown.showFullScreen()
 
     def quit(self) -> None:
         """Close everything, unless something has to stay."""
