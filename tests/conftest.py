@@ -114,31 +114,15 @@ def dressed(qapp):
 @pytest.fixture(scope="session")
 def demo_shelf(shipped_demo):
     """The demo's pulls, sorted and rated once, with its campaign and its guide book."""
-    from bruiser.workshop.guide.book import read_guide_book
-    from bruiser.workshop.guide.choosing import fill_shelf
-    from bruiser.workshop.logbook.entries import read_logbook
-    from bruiser.workshop.logbook.workshop import open_workshop
+    from tests.guides import filled_shelf
 
-    opened = open_workshop(shipped_demo, read_only=True)
-    shelf, book, campaign = (
-        fill_shelf(read_logbook(opened)),
-        read_guide_book(opened),
-        opened.campaign,
-    )
-    opened.close()
-    return shelf, book, campaign
+    return filled_shelf(shipped_demo)
 
 
 @pytest.fixture(scope="session")
 def demo_guide(demo_shelf):
     """A small guide of the demo: two uses in two cordages."""
-    from bruiser.workshop.guide.content import Stamp, Wanted, make_guide
+    from tests.guides import small_guide
 
-    shelf, book, campaign = demo_shelf
-    lots = {lot.name: lot.id for lot in shelf.logbook.lots}
-    wanted = Wanted(
-        uses=("tether-loop", "line-joined"),
-        lot_ids=(lots["P8-B"], lots["P8-B wet"]),
-        scope="a trial",
-    )
-    return make_guide(shelf, campaign, book, wanted, Stamp(1, "2026-10-01T08:00:00.000+00:00"))
+    lots = {lot.name: lot.id for lot in demo_shelf[0].logbook.lots}
+    return small_guide(demo_shelf, (lots["P8-B"], lots["P8-B wet"]))

@@ -1,25 +1,31 @@
 """In every state of a campaign, each station and sheet has one button that leads on."""
 
 import pytest
-from PyQt6.QtWidgets import QAbstractButton
+from PyQt6.QtWidgets import QAbstractButton, QDialog
+from tests.guides import freeze_revision
 from tests.states import STATES
 from tests.usual import store
 
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
+from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.workshop.desk.brief_entry import change_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
 
-UNFROZEN = [name for name, (_, _, revision, deed) in STATES.items() if not revision]
+
+NO_BENCH = "planned, and no bench"
 
 
 def leading_on(page):
-    """The buttons marked as the first, seen and enabled."""
+    """The buttons marked as the first, seen and enabled; a dialog has its own."""
     return [
         b
         for b in page.findChildren(QAbstractButton)
-        if b.property("role") == "primary" and b.isVisibleTo(page) and b.isEnabled()
+        if b.property("role") == "primary"
+        and b.isVisibleTo(page)
+        and b.isEnabled()
+        and b.window() is page.window()
     ]
 
 
@@ -29,14 +35,17 @@ def settle(qtbot, window):
     qtbot.wait(2)
 
 
-@pytest.fixture(params=UNFROZEN)
+@pytest.fixture(params=[*STATES, NO_BENCH])
 def window(request, dressed, qtbot, tmp_path):
-    situation, question, _, _ = STATES[request.param]
+    bench = request.param != NO_BENCH
+    situation, question, revision, _ = STATES[request.param if bench else "planned"]
     path = tmp_path / "state.bruiser"
     store(situation, path, hanks=())
     workshop = open_workshop(path)
     change_campaign(workshop, question=question)
-    made = MainWindow(workshop)
+    if revision:
+        freeze_revision(workshop)
+    made = MainWindow(workshop, preferences=Preferences(simulated=bench))
     qtbot.addWidget(made)
     made.show()
     qtbot.waitUntil(lambda: not made.tasks.busy)
@@ -68,6 +77,7 @@ def seen(window):
         [b.objectName() for b in leading_on(window.pages[window.station])],
         len(window.logbook.entries),
         None if focus is None else focus.objectName(),
+        [d.objectName() for d in window.findChildren(QDialog) if d.isVisible()],
     )
 
 

@@ -48,6 +48,15 @@ class CampaignActs:
         window.go_to("pull")
         window.say(f"{count(len(made), 'straight pull')} in the queue.", undo=True)
 
+    def choose_instrument(self) -> None:
+        """Go to the bench, and ask what measures the load there."""
+        from bruiser.ui.stations.pull.view import PullView
+
+        self._window.go_to("pull")
+        page = self._window.pages["pull"]
+        if isinstance(page, PullView):
+            page.choose_instrument()
+
     def copy(self) -> None:
         """Write a copy of the campaign where the person says."""
         window = self._window

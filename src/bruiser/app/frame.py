@@ -72,6 +72,10 @@ class CampaignFrame(DropWindow):
             """Do what the menu says."""
 
         @property
+        def has_bench(self) -> bool:
+            """Whether anything is chosen that a pull can be recorded with."""
+
+        @property
         def pull_under_way(self) -> bool:
             """Whether the bench is held."""
 

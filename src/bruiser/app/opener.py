@@ -6,24 +6,20 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, Qt
+from PyQt6.QtCore import QObject, Qt, pyqtSignal
+from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox
+from typing_extensions import override
 
 from bruiser import __version__
 from bruiser.app.actions import ACTIONS, clash
 from bruiser.app.crash import crash_words
-from bruiser.app.layout import keep_layout, read_layout
+from bruiser.app.layout import read_layout
+from bruiser.app.leaving import Leaving
 from bruiser.app.look import dress_as, fill_screen, turn_theme
 from bruiser.app.menu import CampaignMenu
 from bruiser.app.paths import fetch_demo
-from bruiser.app.recent import (
-    RecentCampaign,
-    forget,
-    read_recent,
-    remember,
-    row_of,
-    with_rungs,
-)
+from bruiser.app.recent import RecentCampaign, forget, read_recent
 from bruiser.app.stations import BenchFor
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import BruiserError
@@ -39,9 +35,6 @@ from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.course.new_campaign import NewCampaign, continue_campaign, make_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
 
-SMALL = 800
-"""Up to so many specimens the picture of the start page is worked out when a campaign closes."""
-
 ABOUT = (
     "Bruiser {version}\n\nFor pulling knots, bends and hitches to pieces and saying honestly what "
     "they keep.\n\nFree software under the GNU General Public License, version 3 or later. Fonts: "
@@ -52,6 +45,8 @@ ABOUT = (
 class StartWindow(DropWindow):
     """The start page in its window."""
 
+    closed = pyqtSignal()
+
     def __init__(self, act: Callable[[str], None]) -> None:
         super().__init__()
         self.setWindowTitle("Bruiser")
@@ -60,6 +55,12 @@ class StartWindow(DropWindow):
         self.page = StartPage()
         self.menu = CampaignMenu(self, act, open_campaign=False)
         self.setCentralWidget(self.page)
+
+    @override
+    def closeEvent(self, a0: QCloseEvent | None) -> None:
+        """Say that it is gone."""
+        super().closeEvent(a0)
+        self.closed.emit()
 
     def say(self, text: str) -> None:
         """Say something above the page."""
@@ -93,6 +94,7 @@ class Opener(QObject):
         self.window: MainWindow | None = None
         self.start: StartWindow | None = None
         self.refused = ""
+        self.leaving = Leaving(self._list_recent)
 
     @property
     def shown(self) -> QMainWindow | None:
@@ -103,6 +105,7 @@ class Opener(QObject):
         """Show the start page."""
         if self.start is None:
             self.start = StartWindow(self.act)
+            self.start.closed.connect(self.leaving.finish)
             page = self.start.page
             page.new_wanted.connect(self.ask_new)
             page.open_wanted.connect(self.ask_open)
@@ -111,10 +114,14 @@ class Opener(QObject):
             self.start.path_dropped.connect(lambda path: self.open(Path(path)))
             page.forget_wanted.connect(self._forget)
         self.start.menu.take_keys(self.preferences.keys)
-        self.start.page.list(tuple(_listed(row) for row in read_recent()))
+        self._list_recent()
         self.start.say(words)
         self.start.show()
         self.start.page.new.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _list_recent(self) -> None:
+        if self.start is not None:
+            self.start.page.list(tuple(_listed(row) for row in read_recent()))
 
     def _forget(self, path: str) -> None:
         forget(path)
@@ -158,7 +165,8 @@ class Opener(QObject):
         made = MainWindow(workshop, self._bench_for, self.preferences)
         made.wanted.connect(self.act)
         made.path_dropped.connect(lambda dropped: self.open(Path(dropped)))
-        made.leaving.connect(lambda: self._note(made))
+        if self.remembers:
+            made.leaving.connect(lambda: self.leaving.note(made))
         made.closed.connect(lambda: self._on_closed(made))
         geometry = self.shown.geometry() if self.shown is not None else None
         self.window = made
@@ -170,7 +178,7 @@ class Opener(QObject):
         if self.start is not None:
             self.start.hide()
         if made.logbook is not None and self.remembers:
-            remember(_kept_rungs(row_of(workshop, made.logbook)))
+            self.leaving.opened(workshop, made.logbook)
         if lead:
             made.go_to(lead)
             made.pages[lead].begin()
@@ -181,23 +189,15 @@ class Opener(QObject):
         window.closed.disconnect()
         if window.close():
             self.window = None
+            self.leaving.draw()
             return True
         window.closed.connect(lambda: self._on_closed(window))
         return False
 
-    def _note(self, window: MainWindow) -> None:
-        """Remember how a campaign is left, and how far it has got, for the start page."""
-        logbook = window.logbook
-        if logbook is None or not self.remembers:
-            return
-        keep_layout(window.workshop.campaign.id, window.layout_now())
-        row = row_of(window.workshop, logbook)
-        small = len(logbook.entries) <= SMALL
-        remember(with_rungs(row, logbook) if small else _kept_rungs(row))
-
     def _on_closed(self, window: MainWindow) -> None:
         if self.window is window:
             self.window = None
+        self.leaving.finish()
 
     def act(self, key: str) -> None:
         """Do what the menu says and no campaign does by itself; a preference follows a hash."""
@@ -343,6 +343,7 @@ class Opener(QObject):
             return
         if self.start is not None:
             self.start.close()
+        self.leaving.finish()
         app = QApplication.instance()
         if app is not None:
             app.quit()
@@ -353,12 +354,6 @@ def _same(one: Path, other: Path) -> bool:
         return one.samefile(other)
     except OSError:
         return False
-
-
-def _kept_rungs(row: RecentCampaign) -> RecentCampaign:
-    """A row with the picture it had before."""
-    before = next((r for r in read_recent() if r.path == row.path), None)
-    return row if before is None else replace(row, rungs=before.rungs)
 
 
 def _listed(row: RecentCampaign) -> ListedCampaign:

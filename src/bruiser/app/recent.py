@@ -66,6 +66,11 @@ def remember(row: RecentCampaign) -> None:
     _write((row, *others)[:MOST])
 
 
+def note_rungs(row: RecentCampaign) -> None:
+    """Give a campaign that is listed its picture."""
+    _write(tuple(replace(r, rungs=row.rungs) if r.path == row.path else r for r in read_recent()))
+
+
 def forget(path: str) -> None:
     """Take a campaign off the list; its file stays."""
     _write(tuple(r for r in read_recent() if r.path != path))

@@ -48,7 +48,8 @@ class WayOn(QObject):
         if logbook is None:
             return
         question = self._window.workshop.campaign.question
-        self.step = next_step(logbook, question, self._revision)
+        bench = self._window.has_bench
+        self.step = next_step(logbook, question, self._revision, bench=bench)
         self._window.rail.next_step(self.step.words, self.step.does, self.step.short)
         if self._window.station:
             self.show(self._window.station)
@@ -63,7 +64,8 @@ class WayOn(QObject):
         if logbook is None or page is None or key not in BY_KEY:
             return
         question = self._window.workshop.campaign.question
-        found = offer(key, logbook, question, self._revision)
+        bench = self._window.has_bench
+        found = offer(key, logbook, question, self._revision, bench=bench)
         self._steps[key] = found.step
         if not found.bare:
             self._begun.discard(key)
@@ -141,6 +143,7 @@ class WayOn(QObject):
             Deed.ASK: lambda: self.begin("brief"),
             Deed.CHOOSE_KNOTS: lambda: self.begin("knots"),
             Deed.PLAN: lambda: self.begin("plan"),
+            Deed.CHOOSE_BENCH: self._acts.choose_instrument,
             Deed.PUBLISH: lambda: self.begin("guide"),
         }
         if step.deed in does:

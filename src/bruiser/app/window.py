@@ -57,6 +57,7 @@ ASKS = {
     "trace_wanted": "look_into",
     "pull_wanted": "_show_pull",
     "findings_wanted": "_show_findings",
+    "instrument_chosen": "_on_instrument",
 }
 """Signals by which a presenter or a view asks something of the window, and what answers."""
 
@@ -194,10 +195,21 @@ class MainWindow(CampaignFrame):
         """Whether the bench is held."""
         return "pull" in self._desks and self.pull.session is not None
 
+    @property
+    def has_bench(self) -> bool:
+        """Whether anything is chosen that a pull can be recorded with."""
+        return self.preferences.simulated or (
+            "pull" in self._desks and not self.pull.instrument.choice.is_simulated
+        )
+
+    def _on_instrument(self) -> None:
+        self.way_on.refresh()
+
     def take_preferences(self, preferences: Preferences) -> None:
-        """Give the actions their keys."""
+        """Give the actions their keys, and look whether there is a bench."""
         self.preferences = preferences
         self.menu.take_keys(preferences.keys)
+        self.way_on.refresh()
 
     def layout_now(self) -> WindowLayout:
         """How the window is left."""

@@ -41,3 +41,13 @@ def test_a_straight_pull_is_planned_for_the_lot_that_needs_it():
     found = next_step(logbook, question, revision)
     assert found.lot_id == "lot T5"
     assert found.does == "Plan 5 straight pulls of T5"
+
+
+def test_without_a_bench_something_that_measures_is_chosen_first():
+    s, question, revision, _ = STATES["planned"]
+    found = next_step(s.logbook(), question, revision, bench=False)
+    assert found.deed is Deed.CHOOSE_BENCH
+    offered = offer("pull", s.logbook(), question, revision, bench=False)
+    assert offered.bare
+    assert offered.step.deed is Deed.CHOOSE_BENCH
+    assert "switched off" in offered.what

@@ -139,8 +139,12 @@ class HelpDialog(QDialog):
     def _on_print(self) -> None:
         printer = QPrinter()
         dialog = QPrintDialog(printer, self)
-        dialog.accepted.connect(lambda: self.page.print(printer))
+        dialog.accepted.connect(lambda: self.print_on(printer))
         dialog.open()
+
+    def print_on(self, printer: QPrinter) -> None:
+        """Print the page that is shown."""
+        self.page.print(printer)
 
 
 def _space(document: QTextDocument) -> None:

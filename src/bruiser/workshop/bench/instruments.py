@@ -67,6 +67,11 @@ class InstrumentChoice:
     passive: PassiveSettings = field(default_factory=PassiveSettings)
     bench_id: str = ""
 
+    @property
+    def is_simulated(self) -> bool:
+        """Whether it is the simulated bench."""
+        return self.kind is InstrumentKind.SIMULATED
+
 
 @dataclass(frozen=True)
 class BenchRules:
@@ -105,7 +110,7 @@ def bench_rules(
     The bench book's rate is commanded; the smaller of the two capacities and strokes is the limit.
     The simulated bench has a rate of its own where the book says nothing of it.
     """
-    simulated = choice.kind is InstrumentKind.SIMULATED
+    simulated = choice.is_simulated
     info = info or (SIMULATED_BENCH if simulated else None)
     bench = bench_of(choice, book, "" if info is None else info.name)
     own_n = choice.passive.capacity_n if info is None else info.capacity_n

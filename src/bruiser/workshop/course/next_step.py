@@ -20,6 +20,7 @@ class Deed(StrEnum):
     PLAN_STRAIGHT = "plan straight pulls"
     CHOOSE_KNOTS = "choose knots"
     PLAN = "plan"
+    CHOOSE_BENCH = "choose a bench"
     PULL = "pull"
     INSPECT = "inspect"
     READ = "read results"
@@ -32,6 +33,7 @@ STATION_OF: dict[Deed, str] = {
     Deed.PLAN_STRAIGHT: "plan",
     Deed.CHOOSE_KNOTS: "knots",
     Deed.PLAN: "plan",
+    Deed.CHOOSE_BENCH: "pull",
     Deed.PULL: "pull",
     Deed.INSPECT: "findings",
     Deed.READ: "results",
@@ -45,6 +47,7 @@ SHORT: dict[Deed, str] = {
     Deed.PLAN_STRAIGHT: "straight pulls",
     Deed.CHOOSE_KNOTS: "knots",
     Deed.PLAN: "plan pulls",
+    Deed.CHOOSE_BENCH: "a bench",
     Deed.PULL: "pull",
     Deed.INSPECT: "inspect",
     Deed.READ: "read results",
@@ -121,7 +124,7 @@ def plan_straight(lot: Lot) -> NextStep:
     )
 
 
-def next_step(logbook: Logbook, question: str, revision: bool) -> NextStep:
+def next_step(logbook: Logbook, question: str, revision: bool, *, bench: bool = True) -> NextStep:
     """The one step the campaign waits for.
 
     Parameters
@@ -130,6 +133,8 @@ def next_step(logbook: Logbook, question: str, revision: bool) -> NextStep:
         What the campaign asks; empty while nothing was written.
     revision : bool
         Whether a revision of the guide was frozen.
+    bench : bool
+        Whether anything is chosen that a pull can be recorded with.
     """
     pulled = logbook.at(Stage.PULLED)
     if pulled:
@@ -154,6 +159,8 @@ def next_step(logbook: Logbook, question: str, revision: bool) -> NextStep:
     if waiting:
         straight = sum(e.specimen.role is Role.BASELINE for e in waiting)
         what = "straight pull" if straight == len(waiting) else "specimen"
+        if not bench:
+            return _choose_bench()
         return NextStep(
             deed=Deed.PULL,
             words=f"{count(len(waiting), what)} in the queue.",
@@ -182,11 +189,7 @@ def _after_the_queue(logbook: Logbook, revision: bool) -> NextStep:
             does="Plan pulls",
         )
     if not revision:
-        return NextStep(
-            deed=Deed.PUBLISH,
-            words="There are results: choose for a use, or freeze a guide of them.",
-            does="Choose and publish",
-        )
+        return _publish()
     return NextStep(
         deed=Deed.READ,
         words="Everything planned is pulled and inspected.",
@@ -213,9 +216,11 @@ class Offer:
     bare: bool
 
 
-def offer(station: str, logbook: Logbook, question: str, revision: bool) -> Offer:
+def offer(
+    station: str, logbook: Logbook, question: str, revision: bool, *, bench: bool = True
+) -> Offer:
     """What a station offers in the state the campaign is in; one step, never none."""
-    step = next_step(logbook, question, revision)
+    step = next_step(logbook, question, revision, bench=bench)
     counted = any(_counts(e) for e in logbook.entries)
     ever_pulled = any(e.pull is not None for e in logbook.entries)
     match station:
@@ -249,6 +254,13 @@ def offer(station: str, logbook: Logbook, question: str, revision: bool) -> Offe
                 step=step if step.deed is not Deed.PULL else _plan(),
                 bare=True,
             )
+        case "pull" if not bench:
+            return Offer(
+                what="Here a specimen is tied, checked and pulled. Nothing is chosen that measures "
+                "its load: the simulated bench is switched off in the preferences.",
+                step=_choose_bench(),
+                bare=True,
+            )
         case "findings" if not logbook.at(Stage.PULLED):
             what = "Here stands what was found on a specimen after its pull. "
             what += "Nothing waits to be inspected." if ever_pulled else "Nothing was pulled yet."
@@ -260,6 +272,8 @@ def offer(station: str, logbook: Logbook, question: str, revision: bool) -> Offe
                 step=step,
                 bare=True,
             )
+        case "results" if step.deed is Deed.READ:
+            return Offer(what=step.words, step=_publish(), bare=False)
         case "guide" if not counted:
             return Offer(
                 what="Here a knot is chosen for a use, and the guide is printed. "
@@ -268,6 +282,22 @@ def offer(station: str, logbook: Logbook, question: str, revision: bool) -> Offe
                 bare=True,
             )
     return Offer(what=step.words, step=step, bare=False)
+
+
+def _choose_bench() -> NextStep:
+    return NextStep(
+        deed=Deed.CHOOSE_BENCH,
+        words="Specimens wait, and nothing is chosen that measures their load.",
+        does="Choose what measures the load",
+    )
+
+
+def _publish() -> NextStep:
+    return NextStep(
+        deed=Deed.PUBLISH,
+        words="There are results: choose for a use, or freeze a guide of them.",
+        does="Choose and publish",
+    )
 
 
 def _plan() -> NextStep:

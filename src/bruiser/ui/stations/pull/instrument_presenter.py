@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 
+from PyQt6.QtCore import pyqtSignal
+
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.rig.instrument import Instrument
 from bruiser.rig.protocol import rates_borne
@@ -29,6 +31,8 @@ MOST_LINES = 12
 
 class InstrumentPresenter(Desk):
     """The instrument that pulls are recorded with."""
+
+    chosen = pyqtSignal()
 
     def __init__(
         self, workshop: Workshop, tasks: TaskRunner, on_bench: Callable[[], Instrument | None]
@@ -169,6 +173,7 @@ class InstrumentPresenter(Desk):
         if not errors:
             self.choice = choice
             self.changed.emit()
+            self.chosen.emit()
         return errors
 
     @property

@@ -51,6 +51,7 @@ class PullPresenter(Desk):
     specimen_changed = pyqtSignal()
     moved = pyqtSignal()
     pull_recorded = pyqtSignal(str)
+    instrument_chosen = pyqtSignal()
     trace_wanted = pyqtSignal(str)
     look_again = pyqtSignal()
 
@@ -60,6 +61,7 @@ class PullPresenter(Desk):
         super().__init__(workshop)
         self.driver = BenchDriver(workshop)
         self.instrument = InstrumentPresenter(workshop, tasks or TaskRunner(), self._on_bench)
+        self.instrument.chosen.connect(self.instrument_chosen)
         self.bench = BenchAtHand(workshop, self.instrument, self.driver, bench_for)
         self.prepare = PreparePresenter(workshop)
         self.prepare.wanted.connect(self.put_on)

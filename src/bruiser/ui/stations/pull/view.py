@@ -47,7 +47,7 @@ class PullView(StationPage):
         self.panels.chosen.connect(self._on_panel)
         self.panels.pick("bench")
         self.bench.findings_wanted.connect(self.findings_wanted)
-        self.choose.clicked.connect(self._on_choose)
+        self.choose.clicked.connect(self.choose_instrument)
         self.technician.textChanged.connect(presenter.work_as)
         presenter.specimen_changed.connect(self._on_specimen_changed)
         presenter.prepare.changed.connect(self._on_specimen_changed)
@@ -57,7 +57,8 @@ class PullView(StationPage):
         self.first = self.bench.lane if key == "bench" else self.prepare.queue
         self._presenter.show_panel(key)
 
-    def _on_choose(self) -> None:
+    def choose_instrument(self) -> None:
+        """Ask what pulls are recorded with."""
         InstrumentDialog(self._presenter.instrument, self).open()
 
     def _on_specimen_changed(self) -> None:
