@@ -100,8 +100,9 @@ def test_a_copy_is_written_beside_and_never_over_what_is_there(opener, own, tmp_
 
 
 @pytest.mark.parametrize(
-    ("typed", "kept", "says"), [("Guys", "Guys", ""), ("", "Tethers", "title"), ("x" * 300, "Tethers", "120")]
-)  # fmt: skip
+    ("typed", "kept", "says"),
+    [("Guys", "Guys", ""), ("", "Tethers", "title"), ("x" * 300, "Tethers", "120")],
+)
 def test_a_campaign_is_renamed_in_its_dialog(opener, own, typed, kept, says):
     opener.open(own)
 

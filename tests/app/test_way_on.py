@@ -13,7 +13,6 @@ from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.workshop.desk.brief_entry import change_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
 
-
 NO_BENCH = "planned, and no bench"
 
 

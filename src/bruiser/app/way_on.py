@@ -65,7 +65,8 @@ class WayOn(QObject):
             return
         question = self._window.workshop.campaign.question
         bench = self._window.has_bench
-        found = offer(key, logbook, question, self._revision, bench=bench)
+        looked_at = (self._window.cordage.lot_id or "") if key == "cordage" else ""
+        found = offer(key, logbook, question, self._revision, bench=bench, lot_id=looked_at)
         self._steps[key] = found.step
         if not found.bare:
             self._begun.discard(key)

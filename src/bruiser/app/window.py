@@ -58,6 +58,7 @@ ASKS = {
     "pull_wanted": "_show_pull",
     "findings_wanted": "_show_findings",
     "instrument_chosen": "_on_instrument",
+    "lot_changed": "_on_another_lot",
 }
 """Signals by which a presenter or a view asks something of the window, and what answers."""
 
@@ -204,6 +205,10 @@ class MainWindow(CampaignFrame):
 
     def _on_instrument(self) -> None:
         self.way_on.refresh()
+
+    def _on_another_lot(self) -> None:
+        if self.station == "cordage":
+            self.way_on.show("cordage")
 
     def take_preferences(self, preferences: Preferences) -> None:
         """Give the actions their keys, and look whether there is a bench."""

@@ -51,3 +51,11 @@ def test_without_a_bench_something_that_measures_is_chosen_first():
     assert offered.bare
     assert offered.step.deed is Deed.CHOOSE_BENCH
     assert "switched off" in offered.what
+
+
+def test_cordage_offers_the_straight_pulls_of_the_lot_that_is_looked_at():
+    s, question, revision, _ = STATES["another lot, not begun"]
+    logbook = s.logbook()
+    found = offer("cordage", logbook, question, revision, lot_id="lot T5")
+    assert (found.step.deed, found.step.lot_id) == (Deed.PLAN_STRAIGHT, "lot T5")
+    assert offer("cordage", logbook, question, revision, lot_id="lot R8").step.deed is Deed.READ

@@ -217,10 +217,23 @@ class Offer:
 
 
 def offer(
-    station: str, logbook: Logbook, question: str, revision: bool, *, bench: bool = True
+    station: str,
+    logbook: Logbook,
+    question: str,
+    revision: bool,
+    *,
+    bench: bool = True,
+    lot_id: str = "",
 ) -> Offer:
-    """What a station offers in the state the campaign is in; one step, never none."""
+    """What a station offers in the state the campaign is in; one step, never none.
+
+    Parameters
+    ----------
+    lot_id : str
+        The lot that is looked at in Cordage; its own straight pulls come before anything else.
+    """
     step = next_step(logbook, question, revision, bench=bench)
+    bare_lots = lots_without_plain_rope(logbook)
     counted = any(_counts(e) for e in logbook.entries)
     ever_pulled = any(e.pull is not None for e in logbook.entries)
     match station:
@@ -232,6 +245,9 @@ def offer(
                 step=lot,
                 bare=True,
             )
+        case "cordage" if looked_at := [x for x in bare_lots if x.id == lot_id]:
+            straight = plan_straight(looked_at[0])
+            return Offer(what=straight.words, step=straight, bare=False)
         case "plan" if not logbook.lots_in_use:
             return Offer(
                 what="Here pulls are planned: which knots, in which cordage, how many of each. "
@@ -240,12 +256,11 @@ def offer(
                 bare=True,
             )
         case "plan" if not logbook.knots_in_play:
-            bare = lots_without_plain_rope(logbook)
-            straight = plan_straight(bare[0]) if bare else None
+            first = plan_straight(bare_lots[0]) if bare_lots else None
             return Offer(
                 what="Here pulls are planned. Straight pulls of the plain rope need no knot; for "
                 "anything else, choose knots first.",
-                step=straight or NextStep(deed=Deed.CHOOSE_KNOTS, words="", does="Choose knots"),
+                step=first or NextStep(deed=Deed.CHOOSE_KNOTS, words="", does="Choose knots"),
                 bare=not logbook.at(Stage.PLANNED),
             )
         case "pull" if not logbook.at(Stage.PLANNED):
