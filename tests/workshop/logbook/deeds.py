@@ -259,7 +259,9 @@ class Deeds:
         if entry is None:
             return None
         gave = self.rng.choice((Gave.BROKE, Gave.CAME_OUT, Gave.STOPPED, Gave.VOID))
-        place = "knot_a" if gave in (Gave.BROKE, Gave.CAME_OUT) else None
+        places = [p.key for p in entry.specimen.layout.places]
+        somewhere = "knot_a" if "knot_a" in places else "span"
+        place = somewhere if gave in (Gave.BROKE, Gave.CAME_OUT) else None
         return commands.AcceptFinding(
             Finding(
                 id=self.new(), pull_id=entry.pull.id, made_at=self.w.now(), gave=gave, place=place,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout
 
 from bruiser.core.planning.plausibility import known_materials
@@ -38,6 +38,8 @@ _CHOICES = {"diameter_means": DIAMETER_MEANS, "rating_means": RATING_MEANS, "sto
 
 class FactsPanel(Card):
     """The facts of one lot; nothing typed is stored before it is asked to."""
+
+    stored = pyqtSignal()
 
     def __init__(self, presenter: CordagePresenter) -> None:
         super().__init__()
@@ -120,6 +122,7 @@ class FactsPanel(Card):
     def _on_store(self, *, anyway: bool) -> None:
         checked = self._presenter.store_lot(self.form.texts(), anyway=anyway)
         if checked.stored:
+            self.stored.emit()
             return
         self.form.complain(checked.errors, checked.asks)
         self.anyway.setVisible(bool(checked.asks) and not checked.errors)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import QTimer, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 from typing_extensions import override
 
@@ -58,6 +58,7 @@ class CordageView(StationPage):
         self.new.clicked.connect(self.begin)
         self.panels.chosen.connect(self._on_panel)
         self.baseline.pull_wanted.connect(self.pull_wanted)
+        self.facts.stored.connect(self._on_stored)
 
     def _build(self) -> None:
         shelf = Card("THE LOTS")
@@ -74,6 +75,10 @@ class CordageView(StationPage):
         across.addWidget(shelf)
         across.addLayout(right, 1)
         self.body.addLayout(across, 1)
+
+    def _on_stored(self) -> None:
+        """Give the keyboard to the button that leads on, once it is there."""
+        QTimer.singleShot(0, self.way_on.setFocus)
 
     def _on_panel(self, key: str) -> None:
         self.stack.setCurrentIndex(list(PANELS).index(key))

@@ -78,17 +78,24 @@ class KnotsPresenter(Desk):
     def search(self, words: str) -> None:
         """Find by any name in any trade."""
         self.words = words
-        self.found_changed.emit()
+        self._narrowed(best=bool(words.strip()))
 
     def choose_family(self, family: str) -> None:
         """Show one family; empty shows all."""
         self.family = family
-        self.found_changed.emit()
+        self._narrowed()
 
     def need(self, need: Need, wanted: bool) -> None:
         """Ask for something it must do, or no longer."""
         rest = tuple(n for n in self.needs if n is not need)
         self.needs = (*rest, need) if wanted else rest
+        self._narrowed()
+
+    def _narrowed(self, *, best: bool = False) -> None:
+        """Show what was found: the best of it, or the first where what is shown is not among it."""
+        keys = [row[0] for row in self.found()]
+        if keys and (self.key not in keys or (best and self.key != keys[0])):
+            self.show(keys[0])
         self.found_changed.emit()
 
     def families(self) -> list[tuple[str, str]]:
