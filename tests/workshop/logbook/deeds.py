@@ -258,9 +258,11 @@ class Deeds:
         entry = self.entry(Stage.PULLED, Stage.INSPECTED, Stage.VOID)
         if entry is None:
             return None
+        tied = bool(entry.specimen.layout.ends)
         gave = self.rng.choice((Gave.BROKE, Gave.CAME_OUT, Gave.STOPPED, Gave.VOID))
-        places = [p.key for p in entry.specimen.layout.places]
-        somewhere = "knot_a" if "knot_a" in places else "span"
+        if not tied and gave is Gave.CAME_OUT:
+            gave = Gave.BROKE
+        somewhere = "knot_a" if tied else "span"
         place = somewhere if gave in (Gave.BROKE, Gave.CAME_OUT) else None
         return commands.AcceptFinding(
             Finding(
