@@ -8,7 +8,9 @@ from bruiser.app.cli import main as cli
 from bruiser.core.errors import InputError
 from bruiser.core.performance.report import make_report
 from bruiser.core.statistics.censored import fit, stack
-from bruiser.formats.pull_table import group_pulls, read_pull_table
+from bruiser.formats.pull_groups import group_pulls
+from bruiser.formats.pull_table import read_pull_table
+from bruiser.formats.results_json import report_json
 from tests.core.samples import sample
 
 BASE = """pull,role,cordage,condition,knot,ends,peak,unit,finding,failed_end,jam_level
@@ -165,3 +167,76 @@ def test_cycles_and_wraps_are_gathered():
     assert found.wraps.per_wrap > 0.2
     assert [s.cycles for s in found.survival] == [0, 11, 13, 15]
     assert "no baseline" in [c.kind for c in found.caveats]
+
+
+WORK = """pull,role,cordage,knot,peak,finding,method,wraps,slides_by_hand,release_force,freed,\
+freed_itself,hand_load,applied_load,kept_load,before_load,after_load,cycles,cycles_end,jam_level
+b1,baseline,C,,10,broke_clear,,,,,,,,,,,,,,
+b2,baseline,C,,10.2,broke_clear,,,,,,,,,,,,,,
+s1,knot,C,grip,2,slid,slide,3,yes,,,,,,,,,,,
+s2,knot,C,grip,2.3,slid,slide,3,no,,,,,,,,,,,
+s3,knot,C,grip,2.6,broke_at_knot,slide,3,,,,,,,,,,,,
+s4,knot,C,grip,2.1,came_out,ramp,,,,,,,,,,,,,
+r1,knot,C,slip,1,,release,,,0.05,yes,no,,,,,,,,
+r2,knot,C,slip,1,,release,,,,,yes,,,,,,,,
+a1,knot,C,truck,,,advantage,,,,,,0.5,1,0.8,,,,,
+t1,knot,C,bind,,,retention,,,,,,,,,0.4,0.3,10,,cut
+t2,knot,C,bind,,,retention,,,,,,,,,0.4,0,10,,hand
+p1,knot,C,stop,4,came_out,seat,,,,,,,,,,,,,
+p2,knot,C,stop,5,broke_at_knot,seat,,,,,,,,,,,,,
+k1,knot,C,loop,1,stopped,shaking,,,,,,,,,,,30,survived,
+k2,knot,C,loop,1,stopped,shaking,,,,,,,,,,,12,failed,
+k3,knot,C,loop,2,stopped,cycles,,,,,,,,,,,50,survived,tool
+"""
+
+
+def test_only_the_methods_that_speak_to_a_result_enter_it():
+    found = groups(WORK)
+    grip = found["C", "grip"]
+    assert (grip.counts.came_out, grip.counts.specimens) == (1, 1)
+    assert [p.gave for p in grip.work.slides] == [True, True, False]
+    assert list(grip.wraps.held) == [False, False, True]
+    assert [p.slides_by_hand for p in grip.work.slides] == [True, False, None]
+    loop = found["C", "loop"]
+    assert loop.counts.specimens == 0
+    assert (list(loop.cycles), list(loop.shakes)) == ([50.0], [30.0, 12.0])
+    assert len(loop.jam_load_n) == 1
+    assert [p.gave for p in found["C", "stop"].work.seats] == [True, False]
+    assert [p.after_n for p in found["C", "bind"].work.retentions] == [300.0, 0.0]
+    assert [p.cut for p in found["C", "bind"].work.retentions] == [True, False]
+
+
+def test_what_the_methods_say_stands_in_the_json():
+    report = make_report(group_pulls(read_pull_table(WORK)))
+    said = {g["knot"]: g for g in json.loads(report_json(report))["groups"]}
+    assert said["grip"]["grip"]["n"] == {"slid": 2, "held": 1}
+    assert said["grip"]["efficiency"] is None
+    assert said["slip"]["release"]["freed_itself"]["value"] == 0.5
+    assert said["slip"]["release"]["force_share"]["value"] == pytest.approx(0.05)
+    assert said["truck"]["advantage"]["value"] == pytest.approx(2.0)
+    assert said["truck"]["advantage"]["low"] is None
+    assert said["truck"]["advantage"]["kept"]["value"] == pytest.approx(0.8)
+    assert said["bind"]["retention"] | {"kept": None} == {
+        "n": 2, "kept": None, "slack": 1, "cut": {"yes": 1, "no": 1},
+    }  # fmt: skip
+    assert said["stop"]["seat"]["n"] == {"through": 1, "held": 1}
+    assert {s["by"] for s in said["loop"]["cycles_survival"]} == {"cycles", "shaking"}
+    assert said["loop"]["grip"] is None
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "where"),
+    [
+        ("a1,knot,C,truck,,,advantage,,,,,,0.5", "a1,knot,C,truck,,,advantage,,,,,,", "hand_load"),
+        ("0.4,0.3,10", "0.4,-0.3,10", "after_load"),
+        ("s4,knot,C,grip,2.1,came_out,ramp", "s4,knot,C,grip,2.1,slid,ramp", "finding"),
+        ("r1,knot,C,slip,1,,release", "r1,knot,C,slip,,,release", "peak"),
+        ("p1,knot,C,stop,4,came_out,seat", "p1,knot,C,stop,4,came_out,plate", "method"),
+        ("b1,baseline,C,,10,broke_clear,", "b1,baseline,C,,10,broke_clear,slide", "method"),
+        ("0.05,yes,no", "0.05,maybe,no", "freed"),
+    ],
+)
+def test_a_method_without_its_numbers_is_refused_at_its_cell(old, new, where):
+    assert old in WORK
+    with pytest.raises(InputError, match=f"column {where}"):
+        read_pull_table(WORK.replace(old, new))

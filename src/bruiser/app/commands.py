@@ -10,7 +10,8 @@ from pathlib import Path
 from bruiser.core.errors import InputError
 from bruiser.core.performance.report import GroupResult, Report, make_report
 from bruiser.core.trace import TRACE_END_WORDS, TraceSettings, analyse_trace
-from bruiser.formats.pull_table import group_pulls, read_pull_table
+from bruiser.formats.pull_groups import group_pulls
+from bruiser.formats.pull_table import read_pull_table
 from bruiser.formats.results_json import report_json
 from bruiser.formats.trace_file import read_trace_file
 from bruiser.formats.trace_json import trace_json

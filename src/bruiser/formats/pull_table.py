@@ -8,44 +8,73 @@ from __future__ import annotations
 import csv
 import io
 import math
-from dataclasses import dataclass, replace
-
-import numpy as np
+from dataclasses import dataclass, field
+from enum import StrEnum
 
 from bruiser.core.errors import InputError
-from bruiser.core.performance.evidence import (
-    GroupData,
-    PullContext,
-    PullSays,
-    knot_evidence,
-    plain_evidence,
-)
-from bruiser.core.performance.wraps import WrapSample
-from bruiser.core.records.outcomes import Says, knot_says
-from bruiser.core.records.records import Gave, JamLevel, Outcome
+from bruiser.core.performance.evidence import PullContext
+from bruiser.core.records.records import Gave, JamLevel
 from bruiser.core.units import si_factor
 
 COLUMNS = (
     "pull", "role", "cordage", "condition", "cordage_b", "knot", "ends", "knot_b", "peak", "unit",
     "finding", "failed_end", "jam_level", "jam_load", "untie_s", "gave_up", "draw_mm",
     "first_slip", "cycles", "cycles_end", "wraps", "order", "day", "technician", "note",
+    "method", "slides_by_hand", "frees_by_hand", "release_force", "freed", "freed_itself",
+    "hand_load", "applied_load", "kept_load", "before_load", "after_load", "width_d",
+    "ledge_force", "passed",
 )  # fmt: skip
-REQUIRED = ("pull", "role", "cordage", "peak", "finding")
+REQUIRED = ("pull", "role", "cordage")
+REQUIRED_OF_PULLS = ("peak", "finding")
+"""Needed by every method that goes by a peak; a table without methods must have them."""
 UNITS = ("N", "kN", "daN", "kgf", "lbf")
 KNOT_FINDINGS = {
     "broke_at_knot": Gave.BROKE,
     "came_out": Gave.CAME_OUT,
     "capsized": Gave.CAPSIZED,
+    "slid": Gave.CAME_OUT,
     "broke_elsewhere": Gave.BROKE,
     "stopped": Gave.STOPPED,
     "void": Gave.VOID,
 }
+GAVE_HERE = ("broke_at_knot", "came_out", "capsized", "slid")
+"""Findings in which the knot gave, and not something else."""
+
+
+class TableMethod(StrEnum):
+    """How a row was pulled."""
+
+    RAMP = "ramp"
+    STEPPED = "stepped"
+    CYCLES = "cycles"
+    SHAKING = "shaking"
+    HOLD = "hold"
+    SLIDE = "slide"
+    RELEASE = "release"
+    ADVANTAGE = "advantage"
+    RETENTION = "retention"
+    SEAT = "seat"
+    BULK = "bulk"
+
+
+WITHOUT_PEAK = (TableMethod.ADVANTAGE, TableMethod.RETENTION, TableMethod.BULK)
+"""Methods whose loads stand in columns of their own; an empty finding says that it held."""
+
+
 BASELINE_FINDINGS = ("broke_clear", "broke_at_termination", "stopped", "void")
 
 
 @dataclass(frozen=True, kw_only=True)
 class PullRow:
-    """One row, read and checked; loads in newton."""
+    """One row, read and checked; loads in newton.
+
+    Parameters
+    ----------
+    loads_n : dict
+        What a method measured beside the peak, by column; empty cells are not in it.
+    answers : dict
+        What was answered with yes or no, by column.
+    """
 
     line: int
     pull: str
@@ -62,11 +91,26 @@ class PullRow:
     jam_level: JamLevel | None
     jam_load_n: float
     cycles: int | None
+    cycles_done: int
     cycles_failed: bool
     wraps: int | None
     untie_s: float | None
     gave_up: bool
     context: PullContext
+    method: TableMethod = TableMethod.RAMP
+    loads_n: dict[str, float] = field(default_factory=dict)
+    answers: dict[str, bool] = field(default_factory=dict)
+    width_d: float | None = None
+
+    @property
+    def void(self) -> bool:
+        """Whether nothing can be said of it."""
+        return self.finding == "void"
+
+    @property
+    def gave_here(self) -> bool:
+        """Whether the knot gave."""
+        return self.finding in GAVE_HERE
 
 
 @dataclass(frozen=True)
@@ -75,6 +119,18 @@ class PullTable:
 
     rows: tuple[PullRow, ...]
     unknown_columns: tuple[str, ...]
+
+
+LOADS = (
+    "release_force", "hand_load", "applied_load", "kept_load", "before_load", "after_load",
+    "ledge_force",
+)  # fmt: skip
+ANSWERS = ("slides_by_hand", "frees_by_hand", "freed", "freed_itself", "passed")
+_POSITIVE = ("hand_load", "applied_load", "before_load")
+_NEEDS = {
+    TableMethod.ADVANTAGE: ("hand_load", "applied_load"),
+    TableMethod.RETENTION: ("before_load", "after_load"),
+}
 
 
 class _Cells:
@@ -142,7 +198,8 @@ def read_pull_table(text: str) -> PullTable:
     reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")))
     header = [(name or "").strip() for name in reader.fieldnames or []]
     reader.fieldnames = header
-    missing = [name for name in REQUIRED if name not in header]
+    needed = REQUIRED if "method" in header else (*REQUIRED, *REQUIRED_OF_PULLS)
+    missing = [name for name in needed if name not in header]
     if missing:
         raise InputError(f"Row 1: column {missing[0]} is missing.", where=f"1:{missing[0]}")
     rows: list[PullRow] = []
@@ -163,10 +220,12 @@ def read_pull_table(text: str) -> PullTable:
 def _read_row(c: _Cells) -> PullRow:
     baseline = c.choice("role", ("baseline", "knot")) == "baseline"
     unit = si_factor(c.choice("unit", UNITS, "kN"), "force")
-    findings = BASELINE_FINDINGS if baseline else tuple(KNOT_FINDINGS)
-    finding = c.choice("finding", findings)
+    method = TableMethod(c.choice("method", tuple(TableMethod), TableMethod.RAMP))
+    if baseline and method is not TableMethod.RAMP:
+        raise c.wrong("method", "a baseline pull is a ramp.")
+    finding = _finding(c, baseline, method)
     peak = c.number("peak", above=None if finding == "void" else 0.0)
-    if peak is None and finding != "void":
+    if peak is None and finding != "void" and method not in WITHOUT_PEAK:
         raise c.wrong("peak", "is empty.")
     knot, knot_b = c.text("knot"), c.text("knot_b")
     if baseline and (knot or knot_b):
@@ -177,8 +236,7 @@ def _read_row(c: _Cells) -> PullRow:
     if knot_b and ends == 2:
         raise c.wrong("ends", "must be 1 when another knot is tied at end B.")
     failed_end = c.choice("failed_end", ("", "A", "B"))
-    gave_at_knot = finding in ("broke_at_knot", "came_out", "capsized")
-    if knot_b and gave_at_knot and not failed_end:
+    if knot_b and finding in GAVE_HERE and not failed_end:
         raise c.wrong("failed_end", "say which of the two knots gave, A or B.")
     level = c.choice("jam_level", ("", *(x.value for x in JamLevel)))
     jam = c.number("jam_load", above=0.0)
@@ -208,128 +266,37 @@ def _read_row(c: _Cells) -> PullRow:
         jam_level=JamLevel(level) if level else None,
         jam_load_n=peak_n if jam is None else jam * unit,
         cycles=cycles if done else None,
+        cycles_done=cycles or 0,
         cycles_failed=done == "failed",
         wraps=c.whole("wraps"),
         untie_s=c.number("untie_s", above=0.0),
         gave_up=c.choice("gave_up", ("", "yes", "no")) == "yes",
         context=context,
+        method=method,
+        loads_n=_loads(c, method, unit, void=finding == "void"),
+        answers={k: a == "yes" for k in ANSWERS if (a := c.choice(k, ("", "yes", "no")))},
+        width_d=c.number("width_d", above=0.0),
     )
 
 
-@dataclass(frozen=True, kw_only=True)
-class _Share:
-    """What one row says of one knot."""
-
-    row: PullRow
-    events: int
-    floors: int
-    breaks: int
-    kind: Outcome
-    inspected: bool
+def _finding(c: _Cells, baseline: bool, method: TableMethod) -> str:
+    if baseline:
+        return c.choice("finding", BASELINE_FINDINGS)
+    allowed = tuple(f for f in KNOT_FINDINGS if f != "slid" or method is TableMethod.SLIDE)
+    held = method in (*WITHOUT_PEAK, TableMethod.RELEASE)
+    return c.choice("finding", allowed, "stopped" if held else "")
 
 
-def _shares(row: PullRow) -> list[tuple[str, _Share]]:
-    """What a knot pull says of each knot tied in it."""
-    gave = KNOT_FINDINGS[row.finding]
-    at_knot = row.finding in ("broke_at_knot", "came_out", "capsized")
-    kind = Outcome.BROKE if gave is Gave.BROKE else Outcome.CAME_OUT
-    if row.knot_b:
-        found = []
-        for knot, end in ((row.knot, "A"), (row.knot_b, "B")):
-            here = at_knot and row.failed_end == end
-            says, breaking = knot_says(gave, here)
-            # The inspected knot is the one that held.
-            share = _Share(
-                row=row,
-                events=int(says is Says.EVENT),
-                floors=int(says is Says.FLOOR),
-                breaks=int(breaking is Says.EVENT),
-                kind=kind if here else Outcome.OUTLASTED,
-                inspected=not here,
-            )
-            found.append((knot, share))
-        return found
-    says, breaking = knot_says(gave, at_knot)
-    events = int(says is Says.EVENT)
-    floors = 0 if says is Says.NOTHING else row.ends - events
-    breaks = int(breaking is Says.EVENT)
-    how = kind if at_knot else Outcome.OUTLASTED
-    return [
-        (
-            row.knot,
-            _Share(row=row, events=events, floors=floors, breaks=breaks, kind=how, inspected=True),
-        )
-    ]
-
-
-def group_pulls(table: PullTable) -> list[GroupData]:
-    """Gather the rows of a table into groups: baselines first, then knots as they come."""
-    baselines: dict[tuple[str, str], list[PullRow]] = {}
-    knots: dict[tuple[str, str, str, str], list[_Share]] = {}
-    for row in table.rows:
-        if row.baseline:
-            baselines.setdefault((row.cordage, row.condition), []).append(row)
-            continue
-        for knot, share in _shares(row):
-            key = (row.cordage, row.cordage_b, row.condition, knot)
-            knots.setdefault(key, []).append(share)
-    found = [_baseline(key, rows) for key, rows in baselines.items()]
-    return found + [_knot(key, shares) for key, shares in knots.items()]
-
-
-def _baseline(key: tuple[str, str], rows: list[PullRow]) -> GroupData:
-    used = [r for r in rows if r.finding != "void"]
-    says = [_plain_says(r, r.finding == "broke_clear") for r in used]
-    return plain_evidence(*key, says, len(rows) - len(used))
-
-
-def _plain_says(row: PullRow, clear: bool) -> PullSays:
-    return PullSays(
-        pull_id=row.pull,
-        load_n=row.peak_n,
-        events=int(clear),
-        floors=int(not clear),
-        breaks=int(clear),
-        kind=Outcome.BROKE if clear else Outcome.OUTLASTED,
-        context=row.context,
-    )
-
-
-def _knot_says(share: _Share) -> PullSays:
-    row = share.row
-    jammed = share.inspected and row.jam_level is not None
-    timed = share.inspected and row.untie_s is not None
-    return PullSays(
-        pull_id=row.pull,
-        load_n=row.peak_n,
-        events=share.events,
-        floors=share.floors,
-        breaks=share.breaks,
-        kind=share.kind,
-        context=row.context,
-        jams=((row.jam_load_n, row.jam_level or JamLevel.NOT_TRIED),) if jammed else (),
-        untied=((row.untie_s or 0.0, row.gave_up),) if timed else (),
-    )
-
-
-def _knot(key: tuple[str, str, str, str], shares: list[_Share]) -> GroupData:
-    cordage, cordage_b, condition, knot = key
-    used = [s for s in shares if s.row.finding != "void"]
-    says = [_knot_says(s) for s in used]
-    cycled = [s.row for s in used if s.row.cycles is not None]
-    wrapped = [s for s in used if s.row.wraps is not None]
-    wraps = None
-    if wrapped:
-        wraps = WrapSample(
-            wraps=np.array([float(s.row.wraps or 0) for s in wrapped]),
-            ln_grip=np.log([s.row.peak_n for s in wrapped]),
-            held=np.array([s.events == 0 for s in wrapped]),
-            pull_ids=tuple(s.row.pull for s in wrapped),
-        )
-    return replace(
-        knot_evidence(knot, cordage, condition, says, len(shares) - len(used)),
-        cordage_b=cordage_b,
-        cycles=np.array([r.cycles for r in cycled], dtype=np.float64),
-        cycles_failed=np.array([r.cycles_failed for r in cycled], dtype=np.float64),
-        wraps=wraps,
-    )
+def _loads(c: _Cells, method: TableMethod, unit: float, *, void: bool) -> dict[str, float]:
+    """The loads of a method in newton; those it cannot do without must be there."""
+    found: dict[str, float] = {}
+    for column in LOADS:
+        value = c.number(column, above=0.0 if column in _POSITIVE else -1e-12)
+        if value is not None:
+            found[column] = abs(value) * unit
+    for column in _NEEDS.get(method, ()):
+        if column not in found and not void:
+            raise c.wrong(column, "is empty.")
+    if method is TableMethod.BULK and not void and not c.text("width_d"):
+        raise c.wrong("width_d", "is empty.")
+    return found

@@ -2,10 +2,20 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from bruiser.core.json_records import write_document
 from bruiser.core.performance.efficiency import AGAINST_WORDS
+from bruiser.core.performance.holding import (
+    AdvantageResult,
+    BulkResult,
+    HoldResult,
+    ReleaseResult,
+    RetentionResult,
+    WorkResult,
+    YesNo,
+)
 from bruiser.core.performance.jamming import JamResult
 from bruiser.core.performance.report import Family, GroupResult, Report
 from bruiser.core.statistics.strength import Interval
@@ -26,6 +36,89 @@ def _jam_json(jam: JamResult | None) -> dict[str, Any] | None:
     if jam.j50 is None:
         return {"value": None, "low": jam.above, "high": jam.below, "decided": False}
     return {**(interval_json(jam.j50) or {}), "decided": True}
+
+
+def _ratio_json(found: Interval | None) -> dict[str, float | None] | None:
+    """A typical ratio; from one reading it has no interval."""
+    if found is None:
+        return None
+    if math.isinf(found.high):
+        return {"value": found.value, "low": None, "high": None}
+    return interval_json(found)
+
+
+def _answers_json(said: YesNo) -> dict[str, int]:
+    return {"yes": said.yes, "no": said.no}
+
+
+def _hold_json(found: HoldResult | None, gave: str) -> dict[str, Any] | None:
+    if found is None:
+        return None
+    typical = found.interval
+    likely = found.estimate
+    return {
+        "mle": None if likely is None else {"mu": likely.mu, "sigma": likely.sigma},
+        "value": None if typical is None else typical.value,
+        "low": None if typical is None else typical.low,
+        "high": None if typical is None else typical.high,
+        "share": interval_json(found.share),
+        "n": {gave: found.gave, "held": found.held},
+        "at_least": found.at_least_n or None,
+        "slides_by_hand": _answers_json(found.slides_by_hand),
+        "frees_by_hand": _answers_json(found.frees_by_hand),
+    }
+
+
+def _release_json(found: ReleaseResult | None) -> dict[str, Any] | None:
+    if found is None:
+        return None
+    return {
+        "n": found.n,
+        "freed": interval_json(found.freed),
+        "freed_itself": interval_json(found.freed_itself),
+        "force_share": _ratio_json(found.force_share),
+    }
+
+
+def _advantage_json(found: AdvantageResult | None) -> dict[str, Any] | None:
+    if found is None:
+        return None
+    value = _ratio_json(found.advantage) or {"value": None, "low": None, "high": None}
+    return {"n": found.n, **value, "kept": _ratio_json(found.kept), "slack": found.slack}
+
+
+def _retention_json(found: RetentionResult | None) -> dict[str, Any] | None:
+    if found is None:
+        return None
+    return {
+        "n": found.n,
+        "kept": _ratio_json(found.kept),
+        "slack": found.slack,
+        "cut": _answers_json(found.cut),
+    }
+
+
+def _bulk_json(found: BulkResult | None) -> dict[str, Any] | None:
+    if found is None:
+        return None
+    return {
+        "n": found.n,
+        "width_d": _ratio_json(found.width_d),
+        "force": _ratio_json(found.force_n),
+        "passed": interval_json(found.passed),
+    }
+
+
+def _work_json(work: WorkResult) -> dict[str, Any]:
+    """What a group does besides breaking; null where it was not tried."""
+    return {
+        "grip": _hold_json(work.grip, "slid"),
+        "release": _release_json(work.release),
+        "advantage": _advantage_json(work.advantage),
+        "retention": _retention_json(work.retention),
+        "seat": _hold_json(work.seat, "through"),
+        "bulk": _bulk_json(work.bulk),
+    }
 
 
 def group_json(result: GroupResult) -> dict[str, Any]:
@@ -56,8 +149,9 @@ def group_json(result: GroupResult) -> dict[str, Any]:
         "came_out_share": None if rated is None else interval_json(rated.came_out),
         "j50": _jam_json(result.jam),
         "cycles_survival": [
-            {"cycles": s.cycles, "share": s.share, "low": s.low, "high": s.high}
-            for s in result.survival
+            {"cycles": s.cycles, "share": s.share, "low": s.low, "high": s.high, "by": by}
+            for by, steps in (("cycles", result.survival), ("shaking", result.shaken))
+            for s in steps
         ],
         "wraps": None
         if wraps is None
@@ -66,6 +160,7 @@ def group_json(result: GroupResult) -> dict[str, Any]:
             "per_wrap": wraps.per_wrap,
             "sigma": wraps.sigma,
         },
+        **_work_json(result.work),
         "caveats": [str(c) for c in result.caveats],
         "cordage_b": data.cordage_b or None,
         "reference": result.reference or None,

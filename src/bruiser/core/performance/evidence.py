@@ -8,6 +8,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from bruiser.core.memory import content_of
+from bruiser.core.performance.holding import NO_WORK, WorkPulls
 from bruiser.core.performance.jamming import JAM_ORDER
 from bruiser.core.performance.wraps import WrapSample
 from bruiser.core.records.records import JamLevel, Outcome
@@ -37,8 +38,14 @@ class GroupData:
         Evidence for holding strength (for the baseline: plain strength).
     jam_load_n, jam_level : ndarray, shape (j,)
         Peak that each inspected knot had seen, and its ordered jam level.
-    cycles, cycles_failed : ndarray, shape (c,)
-        Cycles done and whether it failed there.
+    jam_pulls : tuple of str, length j
+        The pull of each.
+    cycles, cycles_failed, shakes, shakes_failed : ndarray, shape (c,)
+        Cycles or shakes done, and whether it failed there.
+    work : WorkPulls
+        Pulls that tried something else than its strength.
+    family : str
+        Family of the knot; only knots of one family are compared. Empty where it is not known.
     breaking : Sample or None
         Evidence for breaking strength, in which a run-out is only a floor.
     untie : Sample or None
@@ -59,8 +66,13 @@ class GroupData:
     cordage_b: str = ""
     jam_load_n: Floats = field(default_factory=lambda: _EMPTY)
     jam_level: Floats = field(default_factory=lambda: _EMPTY)
+    jam_pulls: tuple[str, ...] = ()
     cycles: Floats = field(default_factory=lambda: _EMPTY)
     cycles_failed: Floats = field(default_factory=lambda: _EMPTY)
+    shakes: Floats = field(default_factory=lambda: _EMPTY)
+    shakes_failed: Floats = field(default_factory=lambda: _EMPTY)
+    work: WorkPulls = NO_WORK
+    family: str = ""
     wraps: WrapSample | None = None
     caveats: tuple[Caveat, ...] = ()
     rated_n: float | None = None
@@ -120,26 +132,45 @@ def plain_evidence(cordage: str, condition: str, says: Sequence[PullSays], void:
 
 
 def knot_evidence(
-    knot: str | None, cordage: str, condition: str, says: Sequence[PullSays], void: int
+    knot: str | None,
+    cordage: str,
+    condition: str,
+    says: Sequence[PullSays],
+    void: int,
+    beside: Sequence[PullSays] = (),
 ) -> GroupData:
     """A knot in a lot: holding and breaking strength, jamming and untying.
 
     What came out breaks at least where it came out: every strength that is not an observed break
     is a floor of it.
 
+    Parameters
+    ----------
+    says : sequence of PullSays
+        Pulls that can speak to strength.
+    beside : sequence of PullSays
+        Pulls by other methods: only untying is taken of them.
+
     Raises
     ------
     DataError
         If a load is unusable; it names the pull.
     """
-    jams = [(load, JAM_ORDER[level]) for p in says for load, level in p.jams if level in JAM_ORDER]
+    seen = (*says, *beside)
+    jams = [
+        (load, JAM_ORDER[level], p.pull_id)
+        for p in seen
+        for load, level in p.jams
+        if level in JAM_ORDER
+    ]
     breaks = [(p.pull_id, p.load_n, p.breaks, p.events + p.floors - p.breaks) for p in says]
-    untied = [(p.pull_id, s, int(not up), int(up)) for p in says for s, up in p.untied]
+    untied = [(p.pull_id, s, int(not up), int(up)) for p in seen for s, up in p.untied]
     return replace(
         plain_evidence(cordage, condition, says, void),
         knot=knot,
         jam_load_n=np.array([j[0] for j in jams], dtype=np.float64),
         jam_level=np.array([j[1] for j in jams], dtype=np.float64),
+        jam_pulls=tuple(j[2] for j in jams),
         breaking=make_sample(breaks),
         untie=make_sample(untied),
         context=tuple(p.context for p in says),

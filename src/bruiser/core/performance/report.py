@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
@@ -12,6 +12,7 @@ import numpy as np
 from bruiser.core.memory import Memory
 from bruiser.core.performance.efficiency import Against, Case, Priors, baseline_caveats
 from bruiser.core.performance.evidence import GroupData, PullContext
+from bruiser.core.performance.holding import NOTHING_DONE, WorkResult, measure_works
 from bruiser.core.performance.jamming import JamResult, jam_load, untying_times
 from bruiser.core.performance.knot_strength import KnotStrength, measure_groups
 from bruiser.core.performance.security import SurvivalStep, cycles_survival
@@ -44,6 +45,8 @@ class GroupResult:
     reference: str = ""
     jam: JamResult | None = None
     survival: tuple[SurvivalStep, ...] = ()
+    shaken: tuple[SurvivalStep, ...] = ()
+    work: WorkResult = NOTHING_DONE
     wraps: WrapFit | None = None
     caveats: tuple[Caveat, ...] = ()
     breaking: Estimate | None = None
@@ -185,14 +188,24 @@ def _rate(tasks: list[_Task], priors: Priors | None, against: Against) -> list[G
     others = iter(measure_groups(beside, priors, against))
     untied = iter(untying_times([t.data.untie for t in tasks if t.data.untie is not None]))
     breaking = iter(estimates([t.data.breaking for t in tasks if t.data.breaking is not None]))
+    works = measure_works(
+        [(t.data.work, None if t.first is None else _own_baseline(t)) for t in tasks]
+    )
     found = []
-    for t, rated in zip(tasks, measure_groups(cases, priors, against), strict=True):
+    for work, t, rated in zip(works, tasks, measure_groups(cases, priors, against), strict=True):
         broke = None if t.data.breaking is None else next(breaking)
         other = None if t.second is None else next(others)
         name, base_result = ("", None) if t.first is None else (t.first[0].cordage, t.first[1])
         untie_s = None if t.data.untie is None else next(untied)
-        found.append(_knot_result(t.data, rated, other, name, base_result, untie_s, broke))
+        made = _knot_result(t.data, rated, other, name, base_result, untie_s, broke)
+        found.append(replace(made, work=work))
     return found
+
+
+def _own_baseline(task: _Task) -> Sample | None:
+    """Plain rope of the cord itself, which a grip is a share of: never that of the host."""
+    own = [g for g in (task.first and task.first[0], task.second) if g is not None]
+    return next((g.sample for g in own if g.cordage == task.data.cordage), None)
 
 
 def _baseline_results(baselines: list[GroupData], kept: Memory) -> Fitted:
@@ -251,8 +264,9 @@ def _knot_result(
 ) -> GroupResult:
     jam = None
     if len(g.jam_load_n) and base is not None and base.estimate is not None:
-        jam = jam_load(g.jam_load_n / base.estimate.median_n, g.jam_level, g.sample.pull_ids)
+        jam = jam_load(g.jam_load_n / base.estimate.median_n, g.jam_level, g.jam_pulls)
     survival = cycles_survival(g.cycles.astype(int), g.cycles_failed.astype(bool))
+    shaken = cycles_survival(g.shakes.astype(int), g.shakes_failed.astype(bool))
     return GroupResult(
         data=g,
         estimate=rated.estimate,
@@ -262,6 +276,7 @@ def _knot_result(
         reference=reference,
         jam=jam,
         survival=survival,
+        shaken=shaken,
         wraps=None if g.wraps is None else fit_wraps(g.wraps),
         caveats=rated.efficiency.caveats,
         breaking=breaking,
@@ -271,10 +286,10 @@ def _knot_result(
 
 
 def _families(rated: list[tuple[Hashable, GroupResult]], kept: Memory) -> list[Family]:
-    """Groups of one cordage (pair) and condition, compared with one another."""
-    sorted_in: dict[tuple[str, str, str], list[tuple[Hashable, GroupResult]]] = {}
+    """Groups of one cordage (pair), condition and family, compared with one another."""
+    sorted_in: dict[tuple[str, str, str, str], list[tuple[Hashable, GroupResult]]] = {}
     for key, r in rated:
-        where = (r.data.cordage, r.data.cordage_b, r.data.condition)
+        where = (r.data.cordage, r.data.cordage_b, r.data.condition, r.data.family)
         sorted_in.setdefault(where, []).append((key, r))
     return [
         kept.once(
@@ -284,7 +299,7 @@ def _families(rated: list[tuple[Hashable, GroupResult]], kept: Memory) -> list[F
     ]
 
 
-def _family(key: tuple[str, str, str], own: tuple[GroupResult, ...]) -> Family:
+def _family(key: tuple[str, str, str, str], own: tuple[GroupResult, ...]) -> Family:
     samples = [r.data.sample for r in own]
     compared = compare_all(samples, [r.estimate for r in own])
     marginals = [None if r.rated is None else r.rated.efficiency.marginal for r in own]
