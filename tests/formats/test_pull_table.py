@@ -210,7 +210,8 @@ def test_what_the_methods_say_stands_in_the_json():
     report = make_report(group_pulls(read_pull_table(WORK)))
     said = {g["knot"]: g for g in json.loads(report_json(report))["groups"]}
     assert said["grip"]["grip"]["n"] == {"slid": 2, "held": 1}
-    assert said["grip"]["efficiency"] is None
+    assert said["grip"]["efficiency"]["value"] == pytest.approx(0.208, abs=0.002)
+    assert said["loop"]["efficiency"] is None
     assert said["slip"]["release"]["freed_itself"]["value"] == 0.5
     assert said["slip"]["release"]["force_share"]["value"] == pytest.approx(0.05)
     assert said["truck"]["advantage"]["value"] == pytest.approx(2.0)
