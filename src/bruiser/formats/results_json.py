@@ -6,18 +6,17 @@ import math
 from typing import Any
 
 from bruiser.core.json_records import write_document
-from bruiser.core.performance.efficiency import AGAINST_WORDS
-from bruiser.core.performance.holding import (
+from bruiser.core.performance.duties import (
     AdvantageResult,
     BulkResult,
-    HoldResult,
     ReleaseResult,
     RetentionResult,
-    WorkResult,
-    YesNo,
 )
+from bruiser.core.performance.efficiency import AGAINST_WORDS
+from bruiser.core.performance.holding import HoldResult, YesNo
 from bruiser.core.performance.jamming import JamResult
 from bruiser.core.performance.report import Family, GroupResult, Report
+from bruiser.core.performance.work import WorkResult
 from bruiser.core.statistics.strength import Interval
 
 FORMAT = "bruiser-results-1"

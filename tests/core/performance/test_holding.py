@@ -6,19 +6,18 @@ import numpy as np
 import pytest
 from scipy import optimize, stats
 
-from bruiser.core.performance.holding import (
+from bruiser.core.performance.duties import (
     AdvantagePull,
     BulkPull,
-    HoldPull,
     ReleasePull,
     RetentionPull,
     measure_advantage,
     measure_bulk,
-    measure_holds,
     measure_release,
     measure_retention,
     ratio_interval,
 )
+from bruiser.core.performance.holding import HoldPull, measure_holds
 from tests.core.samples import sample
 
 

@@ -12,10 +12,10 @@ import numpy as np
 from bruiser.core.memory import Memory
 from bruiser.core.performance.efficiency import Against, Case, Priors, baseline_caveats
 from bruiser.core.performance.evidence import GroupData, PullContext
-from bruiser.core.performance.holding import NOTHING_DONE, WorkResult, measure_works
 from bruiser.core.performance.jamming import JamResult, jam_load, untying_times
 from bruiser.core.performance.knot_strength import KnotStrength, measure_groups
 from bruiser.core.performance.security import SurvivalStep, cycles_survival
+from bruiser.core.performance.work import NOTHING_DONE, WorkResult, measure_works
 from bruiser.core.performance.wraps import WrapFit, fit_wraps
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.statistics.censored import Sample
