@@ -15,11 +15,8 @@ from pathlib import Path
 
 import numpy as np
 
+from bruiser.app.demo_cells import CELLS, GUIDE_CELLS, WAITING_CELLS, WORK_CELLS, MethodCell
 from bruiser.app.demo_methods import (
-    CELLS,
-    GUIDE_CELLS,
-    WAITING_CELLS,
-    MethodCell,
     cut_all,
     enter_fixtures,
     enter_method_claims,
@@ -61,7 +58,12 @@ from bruiser.store.campaigns import CampaignRow
 from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.running import MethodRun, RunState, reference_n
-from bruiser.workshop.bench.simulation import AS_FAST_AS_IT_GOES, TRAVEL_RATE_M_S, bench_with
+from bruiser.workshop.bench.simulation import (
+    AS_FAST_AS_IT_GOES,
+    TRAVEL_RATE_M_S,
+    bench_with,
+    felt_reading,
+)
 from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.findings.excluding import exclude_pull
 from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft, contradiction
@@ -225,7 +227,8 @@ def answer_for(run: MethodRun, lies: Remains) -> None:
         found = {End(k.end): (JamLevel(k.jam_level), k.untie_s) for k in lies.knots}
         run.answer_untying(found)
     else:
-        run.answer_value(round(lies.truth.get("release_n", 0.0), 1))
+        value, note = felt_reading(act.takes, lies) or (0.0, "")
+        run.answer_value(None if value is None else round(value, 4), note)
 
 
 def inspect_specimen(workshop: Workshop, pull_id: str, remains: Remains) -> None:
@@ -337,6 +340,8 @@ def pull_methods(workshop: Workshop, rng: np.random.Generator) -> None:
     more = np.random.default_rng(SEED + 3)
     queued = plan_methods(workshop, more, catalogue, GUIDE_CELLS, lots, fixtures)
     pull_cells(workshop, more, queued, tries=True)
+    last = np.random.default_rng(SEED + 4)
+    pull_cells(workshop, last, plan_methods(workshop, last, catalogue, WORK_CELLS, lots, fixtures))
 
 
 def pull_cells(

@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import KW_ONLY, dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
+from bruiser.app.demo_cells import EIGHT, PRUSIK, MethodCell
 from bruiser.app.demo_plan import HOST, KnotPick, lot_of
 from bruiser.catalogue import Structure
 from bruiser.core.choice.brief import Claim
 from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.layouts import lay
-from bruiser.core.records.methods import RAMP, STRAIGHT, MethodPlan
+from bruiser.core.records.methods import RAMP
 from bruiser.core.records.preparation import Hands, TyingVerdict
-from bruiser.core.records.records import CROSSED, DRESSED, Knot, Lot, Role, Specimen, Tail
+from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove, longest_first
 from bruiser.workshop.desk.brief_commands import EnterClaim
 from bruiser.workshop.desk.cutting import cut_length_m
@@ -45,97 +46,6 @@ N5 = replace(
 _HANKS_M = {"N7-T": (60.0, 60.0, 60.0, 40.0), "N5-T": (60.0, 50.0), "K10-H": (60.0,)}
 _SPAN_M, _PIN_M = 0.35, 0.012
 _TIERS = ("TV", "OQ", "RK")
-
-
-@dataclass(frozen=True)
-class MethodCell:
-    """Specimens that are alike: a knot in a lot by a method, and how many."""
-
-    lot: str
-    knot: KnotPick | None
-    method: MethodPlan
-    _: KW_ONLY
-    count: int
-    fixture: str = ""
-    lot_b: str = ""
-    dressing: str = DRESSED
-    trial: bool = False
-
-
-def _plan(key: str, direction: str = "", **values: float) -> MethodPlan:
-    return MethodPlan(key, tuple(values.items()), direction)
-
-
-_EIGHT, _BOWLINE = KnotPick("figure-eight-loop"), KnotPick("bowline")
-_BUTTERFLY, _ARTILLERY = KnotPick("alpine-butterfly"), KnotPick("artillery-loop")
-_PRUSIK = KnotPick("prusik")
-_STOPPED = _plan("stopper through a plate")
-_LADDER = _plan("stepped load", first=0.15, step=0.15, last=0.60, hold=5.0)
-CELLS = (
-    *(MethodCell(lot, None, _plan(STRAIGHT), count=5) for lot in ("N7-T", "N5-T")),
-    MethodCell("N7-T", _EIGHT, _LADDER, count=4, trial=True),
-    MethodCell("N7-T", _BOWLINE, _LADDER, count=4, trial=True),
-    MethodCell("N7-T", KnotPick("sheet-bend"), _plan("cycles", high=0.30, count=30), count=3),
-    MethodCell("N7-T", KnotPick("zeppelin-bend"), _plan("cycles", high=0.30, count=30), count=3),
-    MethodCell("N7-T", _BOWLINE, _plan("slack and snatch", count=30), count=4),
-    MethodCell("N7-T", _EIGHT, _plan("slack and snatch", count=30), count=3),
-    *(
-        MethodCell("N7-T", knot, _plan("cross and reverse", direction), count=3)
-        for knot, direction in (
-            (_BUTTERFLY, "end to end"),
-            (_BUTTERFLY, "eye against either end"),
-            (_BUTTERFLY, "both ends against the eye"),
-            (_ARTILLERY, "eye against one end"),
-            (_ARTILLERY, "end to end, with loss"),
-        )
-    ),
-    *(
-        MethodCell(
-            lot, _PRUSIK, _plan("cord on rope", wraps=wraps, most=0.85), count=3, lot_b="K10-H"
-        )
-        for lot in ("N5-T", "N7-T")
-        for wraps in (1, 2, 3)
-    ),
-    MethodCell("N7-T", _EIGHT, _plan(RAMP), count=4),
-    MethodCell("N7-T", _EIGHT, _plan(RAMP), count=4, dressing=CROSSED),
-    MethodCell("N7-T", KnotPick("double-sheet-bend"), _plan(RAMP), count=4, lot_b="N5-T"),
-    MethodCell("N7-T", _BOWLINE, _plan("ring load"), count=3),
-    MethodCell("N7-T", _EIGHT, _plan("over an edge"), count=3, fixture="edge"),
-    MethodCell("N7-T", _EIGHT, _plan("sustained hold", level=0.55, hold=60.0), count=2),
-    MethodCell("N7-T", KnotPick("bowline-on-the-bight"), _plan(RAMP), count=2, trial=True),
-    MethodCell("N5-T", KnotPick("taut-line-hitch"), _plan("slide test"), count=3),
-    MethodCell(
-        "N7-T", KnotPick("truckers-hitch"), _plan("advantage test"), count=3, fixture="host"
-    ),
-    MethodCell("N5-T", KnotPick("constrictor"), _plan("on a host"), count=3, fixture="host"),
-    MethodCell(
-        "N7-T", KnotPick("round-turn-two-half-hitches"), _plan("on a host"), count=3, fixture="host"
-    ),
-    MethodCell("N5-T", KnotPick("figure-eight-stopper"), _STOPPED, count=3, fixture="plate"),
-    MethodCell(
-        "N7-T",
-        KnotPick("slipped-half-hitch"),
-        _plan("release test", count=10),
-        count=3,
-        fixture="host",
-        trial=True,
-    ),
-)
-GUIDE_CELLS = (
-    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "end to end"), count=4),
-    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "eye against either end"), count=4),
-    MethodCell("P8-B", _BUTTERFLY, _LADDER, count=4),
-    MethodCell("P8-B", KnotPick("zeppelin-bend"), _plan(RAMP), count=5),
-    MethodCell("P8-B", KnotPick("flat-overhand"), _plan(RAMP), count=3),
-    MethodCell("N7-T", KnotPick("round-turn-two-half-hitches"), _LADDER, count=4, fixture="host"),
-    MethodCell("N7-T", KnotPick("clove-hitch"), _plan("on a host"), count=4, fixture="host"),
-)
-WAITING_CELLS = (
-    MethodCell("N7-T", _EIGHT, _LADDER, count=1),
-    MethodCell(
-        "N7-T", _BUTTERFLY, _plan("cross and reverse", "both ends against the eye"), count=1
-    ),
-)
 
 
 def enter_method_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str, Lot]:
@@ -217,7 +127,7 @@ def plan_methods(
     for cell in cells:
         knot = None if cell.knot is None else _knot_of(workshop, catalogue, cell.knot)
         for n in range(cell.count):
-            paired = cell.knot == _EIGHT and cell.method.key == RAMP
+            paired = cell.knot == EIGHT and cell.method.key == RAMP
             made = _specimen(cell, knot, catalogue, lots, fixtures)
             wanted.append((replace(made, pair=f"P{n + 1}" if paired else ""), cell))
     plain = [w for w in wanted if w[1].knot is None]
@@ -372,7 +282,7 @@ def _write_trial(
 def enter_method_claims(workshop: Workshop, lot: Lot) -> None:
     """Two claims that only the methods can decide: what dressing does, what wraps hold."""
     knots = {k.structure: k.id for k in read_logbook(workshop).knots if k.variant == "plain"}
-    loop, hitch = knots[_EIGHT.structure], knots[_PRUSIK.structure]
+    loop, hitch = knots[EIGHT.structure], knots[PRUSIK.structure]
     for claim in (
         Claim(
             id="",

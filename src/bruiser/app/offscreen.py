@@ -152,12 +152,13 @@ def pictures_of_results(
     """A picture of every sheet of results."""
     window.go_to("results")
     desk, logbook = window.results, window.logbook
-    methods = [lot.id for lot in logbook.lots if lot.name == "N7-T"] if logbook else []
+    lots = {lot.name: lot.id for lot in logbook.lots} if logbook else {}
+    told_by = {"wraps": "N7-T", "grip": "N5-T", "work": "N7-T"}
     for n, sheet in enumerate(SHEETS, start=12):
         desk.show_sheet(sheet)
         wait_until(app, lambda: not window.tasks.busy, "the results")
-        if sheet == "wraps" and methods:
-            desk.show_lot(methods[0])
+        if told_by.get(sheet) in lots:
+            desk.show_lot(lots[told_by[sheet]])
             wait_until(app, lambda: not window.tasks.busy, "the results")
         settle(app, 0.1)
         names[sheet] = folder / f"{n}-{sheet}.png"
@@ -176,7 +177,7 @@ def pictures_of_guide(
     choice = window.guide.choice
     if choice is not None and choice.listed:
         window.guide.tap(f"gauge:{choice.listed[0].rated.key}:{Rating.SECURITY}")
-    for n, (key, part) in enumerate((("choosing", "choose"), ("rank", "rank")), start=20):
+    for n, (key, part) in enumerate((("choosing", "choose"), ("rank", "rank")), start=22):
         page.show_part(part)
         settle(app, 0.1)
         names[key] = folder / f"{n}-{key}.png"
@@ -187,7 +188,7 @@ def pictures_of_guide(
     wait_until(app, lambda: not window.tasks.busy, "the pages")
     page.printing.pages.go_to(SHOWN_PAGE)
     settle(app, 1.0)
-    names["publish"] = folder / "22-publish.png"
+    names["publish"] = folder / "24-publish.png"
     picture(window, names["publish"])
 
 

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
 
 KEPT = (
     "brief", "cordage", "knots", "plan", "prepare", "pull", "findings", "strength", "slip",
-    "jamming", "compare", "trace", "choosing", "rank", "publish",
+    "jamming", "compare", "trace", "choosing", "grip", "publish",
 )  # fmt: skip
 
 

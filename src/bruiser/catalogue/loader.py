@@ -160,6 +160,7 @@ def _made(key: str, data: Mapping[str, Any]) -> Structure:
         look_alikes=tuple(LookAlike(**x) for x in data.get("look_alikes", ())),
         axes=tuple(_axes(data)),
         host=None if host is None else Host(**host),
+        advantage=data.get("advantage"),
     )
 
 

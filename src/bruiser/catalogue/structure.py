@@ -40,11 +40,17 @@ class LookAlike:
 
 @dataclass(frozen=True)
 class Host:
-    """What a knot is tied round; `d_over_d` is the smallest host over cordage diameter usual."""
+    """What a knot is tied round; `d_over_d` is the smallest host over cordage diameter usual.
+
+    `turns` is how often the cord goes round it, where no axis of the structure says so; `per_wrap`
+    how often for every wrap or turn that an axis counts, 0 where those go round the cord itself.
+    """
 
     material: str
     d_over_d: float
     note: str = ""
+    turns: float = 2.0
+    per_wrap: float = 1.0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -116,6 +122,11 @@ SHARED_AXES: dict[str, VariantAxis] = {
 }
 
 Choices = Mapping[str, str]
+COUNTED = ("wraps", "turns")
+"""Axes that count how often the cord goes round."""
+NUMBERS = {
+    word: n for n, word in enumerate(("one", "two", "three", "four", "five", "six", "seven"), 1)
+}
 
 
 @dataclass(frozen=True)
@@ -162,6 +173,7 @@ class Structure:
     look_alikes: tuple[LookAlike, ...] = ()
     axes: tuple[VariantAxis, ...] = ()
     host: Host | None = None
+    advantage: float | None = None
 
     @property
     def name(self) -> str:
@@ -195,6 +207,22 @@ class Structure:
         if unknown:
             raise ValueError(f"{self.key} has no axis {', '.join(sorted(unknown))}")
         return tuple(a.option(choices.get(a.key, a.options[0].key)) for a in self.axes)
+
+    def wraps(self, choices: Choices) -> int | None:
+        """Wraps or turns of a variant, where an axis counts them; None where none does."""
+        for axis, option in zip(self.axes, self.chosen(choices), strict=True):
+            if axis.key in COUNTED and option.key in NUMBERS:
+                return NUMBERS[option.key]
+        return None
+
+    def host_turns(self, choices: Choices) -> float:
+        """How often the cord of a variant goes round its host; 0 without one."""
+        if self.host is None:
+            return 0.0
+        counted = self.wraps(choices)
+        if counted is None or not self.host.per_wrap:
+            return self.host.turns
+        return counted * self.host.per_wrap
 
     def differing(self, choices: Choices) -> dict[str, str]:
         """The choices that are not the plain ones, in the order of the axes."""

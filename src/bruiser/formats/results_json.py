@@ -208,10 +208,20 @@ def _drift_json(family: Family) -> list[dict[str, Any]]:
     return rows
 
 
-def _best_json(family: Family) -> dict[str, Any]:
-    pairs = zip(family.knots, family.chance_best, strict=True)
-    knots = {name: chance for name, chance in pairs if chance is not None}
-    return {"cordage": family.cordage, "condition": family.condition, "knots": knots}
+def _best_json(family: Family) -> list[dict[str, Any]]:
+    """Chance of best among the knots of one cordage, family by family where they are known."""
+    rows: list[dict[str, Any]] = []
+    for name in dict.fromkeys(r.data.family for r in family.results):
+        pairs = zip(family.results, family.chance_best, strict=True)
+        knots = {
+            str(r.data.knot): chance
+            for r, chance in pairs
+            if chance is not None and r.data.family == name
+        }
+        where = {"cordage": family.cordage, "condition": family.condition}
+        if knots or not name:
+            rows.append({**where, "knots": knots, **({"family": name} if name else {})})
+    return rows
 
 
 def report_json(report: Report) -> str:
@@ -220,7 +230,7 @@ def report_json(report: Report) -> str:
         "format": FORMAT,
         "groups": [group_json(g) for g in report.groups],
         "comparisons": [row for f in report.families for row in _comparisons_json(f)],
-        "chance_best": [_best_json(f) for f in report.families],
+        "chance_best": [row for f in report.families for row in _best_json(f)],
         "drift": [row for f in report.families for row in _drift_json(f)],
     }
     return write_document(document)

@@ -4,7 +4,8 @@ import pytest
 
 from bruiser.core.planning.bench_time import Job, schedule
 from bruiser.core.records import methods, preparation
-from bruiser.core.records.methods import METHOD_LIST, MethodPlan, Tells, methods_that_tell, tells
+from bruiser.core.records.method_kinds import Tells
+from bruiser.core.records.methods import METHOD_LIST, MethodPlan, methods_that_tell, tells
 from bruiser.core.records.preparation import Preparation, PrepStep, next_ready, window_of
 
 
@@ -103,12 +104,12 @@ def test_only_a_method_that_can_speak_to_a_result_enters_it():
     assert all(m.tells for m in METHOD_LIST)
     assert methods_that_tell(Tells.STRENGTH) == (
         "straight pull", "ramp to failure", "ring load", "cross and reverse", "over an edge",
-        "on a host", "stopper through a plate",
+        "on a host",
     )  # fmt: skip
     assert methods_that_tell(Tells.LOOSENING) == ("slack and snatch", "release test")
     assert not tells("slack and snatch", Tells.STRENGTH)
     assert not tells("over an edge", Tells.USUAL)
     assert not tells("a method nobody knows", Tells.STRENGTH)
     assert [m.key for m in METHOD_LIST if m.to_failure] == [
-        m.key for m in METHOD_LIST if m.tells & {Tells.STRENGTH, Tells.GRIP}
+        m.key for m in METHOD_LIST if m.tells & {Tells.STRENGTH, Tells.GRIP, Tells.SEAT}
     ]

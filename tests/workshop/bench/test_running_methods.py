@@ -136,8 +136,9 @@ def test_a_hold_that_gives_says_how_long_it_held(workshop):
 )
 def test_a_slide_ends_when_it_slides_or_at_its_load(workshop, method, structure, lot):
     entry, trace, remains = run(workshop, method, structure, lot=lot)
-    (slid,) = entry.readings
-    assert slid.takes is Takes.SLID
+    slid, by_hand = entry.readings
+    assert (slid.takes, by_hand.takes) == (Takes.SLID, Takes.BY_HAND)
+    assert by_hand.refused or 0 < by_hand.value == round(remains.truth["by_hand_n"], 4)
     most = entry.specimen.method.value("most") * REFERENCE_N
     load = trace.load_n - entry.analysis.zero_n
     if slid.value:
@@ -145,6 +146,37 @@ def test_a_slide_ends_when_it_slides_or_at_its_load(workshop, method, structure,
         assert remains.truth["slid_A_mm"] > 0
     else:
         assert load.max() == pytest.approx(most, rel=0.05)
+
+
+def slid_at(entry):
+    """Load of the slide, or that it held without one."""
+    return next(r.load_n for r in entry.readings if r.takes is Takes.SLID)
+
+
+def test_a_retention_test_pushes_before_and_after_the_squeezes(workshop):
+    entry, _, remains = run(workshop, "retention test", "constrictor", count=6)
+    before, after = entry.readings
+    assert (before.takes, after.takes) == (Takes.MOVED, Takes.MOVED)
+    assert (before.number, after.number) == (1, 2)
+    assert after.value / before.value == pytest.approx(remains.truth["residual_grip"], rel=1e-3)
+    assert remains.truth["snatches"] in (5, 6, 7)
+    (line,) = method_summary(entry.readings, entry.specimen, UnitChoice())
+    assert "along its host" in line
+
+
+def test_a_knot_is_measured_and_drawn_over_a_ledge(workshop):
+    entry, _, remains = run(workshop, "bulk and snag", "figure-eight-bend")
+    wide, ledge = entry.readings
+    assert (wide.takes, ledge.takes) == (Takes.WIDTH, Takes.LEDGE)
+    assert wide.value == pytest.approx(remains.truth["width_m"], abs=1e-4)
+    assert ledge.value == pytest.approx(remains.truth["ledge_n"], abs=1e-3)
+
+
+def test_what_broke_while_it_was_to_slide_is_told_apart_by_its_finding(workshop):
+    entry, _, remains = run(workshop, "slide test", "double-overhand-sliding-loop", most=1.5)
+    assert entry.pull.end is PullEnd.GAVE
+    assert entry.readings[-1].note == "gave"
+    assert remains.gave == "broke"
 
 
 def test_more_wraps_hold_more(workshop):
@@ -155,7 +187,7 @@ def test_more_wraps_hold_more(workshop):
     workshop.do(PlanSpecimen(specimen))
     pull_id, _ = pull_specimen(workshop, specimen, "TV", reference=REFERENCE_N)
     many = read_logbook(workshop).by_pull[pull_id]
-    assert many.readings[-1].load_n > few.readings[-1].load_n
+    assert slid_at(many) > slid_at(few)
 
 
 def test_an_advantage_test_takes_two_loads_and_what_the_lock_off_kept(workshop):

@@ -25,9 +25,9 @@ from bruiser.workshop.plan.plan_cells import (
     cell_of,
     count_there,
     plan_specimens,
-    refusals,
     row_words,
 )
+from bruiser.workshop.plan.plan_refusals import refusals
 from bruiser.workshop.plan.planning import outlook, queue_plan, timetable
 from tests.build import LOT
 

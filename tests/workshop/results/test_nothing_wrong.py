@@ -13,7 +13,7 @@ from bruiser.core.choice.rating import RatingLimits
 from bruiser.core.errors import InputError
 from bruiser.core.memory import Memory, content_of
 from bruiser.core.records.layouts import End
-from bruiser.core.records.methods import Tells
+from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.records import JamLevel, KnotInspection
 from bruiser.core.units import parse_share
 from bruiser.formats.guide_pages import worth_a_list

@@ -21,6 +21,7 @@ from bruiser.workshop.results.jam_results import jam_row
 from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import Look, all_results
 from bruiser.workshop.results.slipping import slip_row
+from bruiser.workshop.results.work_results import work_rows
 from bruiser.workshop.results.wrap_results import default_target_n, wrap_row, wrap_tests
 
 
@@ -71,6 +72,26 @@ def figures(logbook):
             found[f"{name}: weakest"] = None if weakest is None else weakest.name
             found[f"{name}: half jam"] = None if jam.jam is None else numbers(jam.jam.j50)
             found[f"{name}: untying"] = numbers(jam.untie_s)
+        for row in work_rows(gathered, lot_id):
+            name, work = f"{lot}: {row.key.knot} {row.key.wraps or ''} {row.key.on}", row.result
+            for what, hold in (("grip", work.grip), ("seat", work.seat)):
+                if hold is not None:
+                    found[f"{name}: {what}"] = numbers(hold.interval)
+                    found[f"{name}: {what}, share"] = numbers(hold.share)
+                    found[f"{name}: {what}, counted"] = [hold.gave, hold.held]
+            if work.release is not None:
+                found[f"{name}: freed"] = numbers(work.release.freed)
+                found[f"{name}: freed itself"] = numbers(work.release.freed_itself)
+                found[f"{name}: release"] = numbers(work.release.force_share)
+            if work.advantage is not None:
+                found[f"{name}: advantage"] = numbers(work.advantage.advantage)
+                found[f"{name}: kept"] = numbers(work.advantage.kept)
+            if work.retention is not None:
+                found[f"{name}: retained"] = numbers(work.retention.kept)
+                found[f"{name}: slack"] = work.retention.slack
+            if work.bulk is not None:
+                found[f"{name}: width"] = numbers(work.bulk.width_d)
+                found[f"{name}: ledge"] = numbers(work.bulk.force_n)
         for pair in partners(r):
             found[f"{lot}: {pair.first} – {pair.second}"] = [round(v, 6) for v in pair.points]
         for key, marks in wrap_tests(gathered, lot_id).items():

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bruiser.core.records.methods import Tells
+from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import CROSSED, DRESSED, Gave, JamLevel, TailDraw
 from bruiser.core.statistics.compare import compare_paired

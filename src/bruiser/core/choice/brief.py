@@ -138,6 +138,32 @@ PATTERNS: tuple[Pattern, ...] = (
         "W wraps of X hold a load in cordage C",
         ("knot", "wraps", "load", "lot"),
     ),
+    Pattern(
+        ClaimKind.GRIPS_MORE,
+        "X grips at least P % more than Y",
+        ("knot", "other", "share", "lot"),
+    ),
+    Pattern(ClaimKind.NEVER_SHAKES_LOOSE, "X never shakes loose", ("knot", "lot")),
+    Pattern(
+        ClaimKind.HAULS,
+        "X hauls with at least P % of its theoretical advantage",
+        ("knot", "share", "lot"),
+    ),
+    Pattern(
+        ClaimKind.OPENS_EASIER,
+        "X opens without a tool more often than Y, by P points",
+        ("knot", "other", "share", "lot"),
+    ),
+    Pattern(
+        ClaimKind.EDGE_TAKES,
+        "an edge takes at least P points of the rope from X",
+        ("knot", "share", "lot"),
+    ),
+    Pattern(
+        ClaimKind.RETAINS,
+        "X retains at least P % of its grip",
+        ("knot", "share", "lot"),
+    ),
 )
 
 
@@ -175,6 +201,14 @@ def say_claim(claim: Claim, names: ClaimNames) -> str:
         ClaimKind.CHANGES_LESS_THAN: f"Dressing changes the strength of {x} by less than "
         f"{_points(p)}{where}",
         ClaimKind.WRAPS_HOLD: f"{claim.wraps} wraps of {x} hold {names.load}{where}",
+        ClaimKind.GRIPS_MORE: f"{x} grips at least {100 * p:g} % more than {names.other}{where}",
+        ClaimKind.NEVER_SHAKES_LOOSE: f"{x} never shakes loose{where}",
+        ClaimKind.HAULS: f"{x} hauls with at least {100 * p:g} % of its theoretical "
+        f"advantage{where}",
+        ClaimKind.OPENS_EASIER: f"{x} opens without a tool more often than {names.other}, by "
+        f"{_points(p)}{where}",
+        ClaimKind.EDGE_TAKES: f"An edge takes at least {_points(p)} of the rope from {x}{where}",
+        ClaimKind.RETAINS: f"{x} retains at least {100 * p:g} % of its grip{where}",
     }[claim.kind]
 
 
@@ -209,6 +243,27 @@ def say_deciders(claim: Claim) -> tuple[str, str]:
         ClaimKind.WRAPS_HOLD: (
             "both lower bounds of the grip fit clear the load",
             "the whole interval of the typical grip below the load",
+        ),
+        ClaimKind.GRIPS_MORE: (
+            f"the whole 95 % interval of the ratio at {100 + 100 * p:g} % or above, equal wraps",
+            f"the whole interval below {100 + 100 * p:g} %",
+        ),
+        ClaimKind.NEVER_SHAKES_LOOSE: (never, "one specimen that was shaken and came loose"),
+        ClaimKind.HAULS: (
+            f"the whole 95 % interval of real over theoretical advantage at {percent} or above",
+            f"the whole interval below {percent}",
+        ),
+        ClaimKind.OPENS_EASIER: (
+            f"the whole 95 % interval of the difference at {points} or above",
+            f"the whole interval of the difference below {points}",
+        ),
+        ClaimKind.EDGE_TAKES: (
+            f"the whole 95 % interval of the loss at {points} or above",
+            f"the whole interval of the loss below {points}",
+        ),
+        ClaimKind.RETAINS: (
+            f"the whole 95 % interval of the grip kept at {percent} or above, and none slack",
+            f"the whole interval below {percent}, or one that came slack",
         ),
     }[claim.kind]
 

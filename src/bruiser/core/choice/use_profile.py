@@ -13,6 +13,7 @@ from bruiser.core.performance.jamming import HARD_PULL
 from bruiser.core.records.preparation import Hands
 
 OPENS_MORE_OFTEN = 0.5
+HOLDS = 0.10
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -29,6 +30,8 @@ class UseProfile:
         Directions in which it must hold, as the catalogue names them.
     host : str
         What it is fastened to, a word of the host's name, finish or material; empty for nothing.
+    holds : float
+        The load it has to grip or be stopped at, as a share of the cord's plain rope.
     load : float
         The load, as a share of the plain rope, after which it is opened.
     must_open : bool
@@ -52,6 +55,7 @@ class UseProfile:
     closed_ring: bool = False
     directions: tuple[str, ...] = ()
     host: str = ""
+    holds: float = HOLDS
     load: float = HARD_PULL
     must_open: bool = False
     stays: bool = True
@@ -67,6 +71,11 @@ class UseProfile:
         if not (math.isfinite(self.load) and 0 < self.load <= 1):
             raise InputError(
                 "The load lies above 0 and at most at 100 % of the plain rope.", where="load"
+            )
+        if not (math.isfinite(self.holds) and 0 < self.holds <= 1):
+            raise InputError(
+                "The load to hold lies above 0 and at most at 100 % of the plain rope.",
+                where="holds",
             )
         shares_of(self.weights)
         for rating, anchors in self.anchors.items():
@@ -134,6 +143,7 @@ PROFILES: tuple[UseProfile, ...] = (
         name="Adjustable guy",
         families=("adjustable loop",),
         stays=False,
+        holds=0.10,
         weights=_weights(0, 4, 2, 2, 2),
     ),
     UseProfile(
@@ -141,14 +151,16 @@ PROFILES: tuple[UseProfile, ...] = (
         name="Gripping a rope",
         families=("friction hitch",),
         stays=False,
-        weights=_weights(4, 0, 2, 1, 2),
+        holds=0.20,
+        weights=_weights(0, 5, 2, 1, 2),
         caution="How many wraps hold which load is on the sheet of wraps; a grip is no stop.",
     ),
     UseProfile(
         key="bundle",
         name="Closing a bundle",
         families=("binding",),
-        weights=_weights(2, 4, 1, 2, 1),
+        stays=False,
+        weights=_weights(0, 5, 0, 2, 1),
         caution="A constricting knot never goes round a limb; it may have to be cut.",
     ),
     UseProfile(
@@ -156,14 +168,15 @@ PROFILES: tuple[UseProfile, ...] = (
         name="Stopping a line at a hole",
         families=("stopper",),
         stays=False,
-        weights=_weights(4, 2, 2, 2, 1),
+        holds=0.25,
+        weights=_weights(0, 5, 2, 2, 1),
     ),
     UseProfile(
         key="quick-lowering",
         name="Lowering with quick release",
         families=("quick release",),
         stays=False,
-        weights=_weights(2, 4, 3, 2, 1),
+        weights=_weights(0, 5, 0, 2, 1),
         caution=_NOT_FOR_PERSONS,
     ),
 )

@@ -27,6 +27,12 @@ class ClaimKind(StrEnum):
     NEVER_COMES_OUT = "never comes out"
     CHANGES_LESS_THAN = "changes less than"
     WRAPS_HOLD = "wraps hold"
+    GRIPS_MORE = "grips more"
+    NEVER_SHAKES_LOOSE = "never shakes loose"
+    HAULS = "hauls at least"
+    OPENS_EASIER = "opens more easily"
+    EDGE_TAKES = "an edge takes"
+    RETAINS = "retains at least"
 
 
 @dataclass(frozen=True, kw_only=True)

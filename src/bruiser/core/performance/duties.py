@@ -1,7 +1,7 @@
 """What release, tensioning, bindings and bulk are judged by: ratios and shares.
 
-Ratios (advantage, tension kept, force to release, grip left in a binding) are log-normal, counts are
-shares with Jeffreys' interval. What came slack or slipped back is counted, not averaged.
+Ratios (advantage, tension kept, force to release, grip left in a binding) are log-normal, counts
+are shares with Jeffreys' interval. What came slack or slipped back is counted, not averaged.
 """
 
 from __future__ import annotations

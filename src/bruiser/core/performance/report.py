@@ -21,6 +21,7 @@ from bruiser.core.progress import Progress, no_progress
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.compare import Comparison, chance_best, compare_all, letters
 from bruiser.core.statistics.drift import Drift, TechnicianDrift, order_drift, technician_drift
+from bruiser.core.statistics.posterior import Marginal
 from bruiser.core.statistics.strength import Caveat, Estimate, Interval, estimates
 from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds
 
@@ -286,10 +287,10 @@ def _knot_result(
 
 
 def _families(rated: list[tuple[Hashable, GroupResult]], kept: Memory) -> list[Family]:
-    """Groups of one cordage (pair), condition and family, compared with one another."""
-    sorted_in: dict[tuple[str, str, str, str], list[tuple[Hashable, GroupResult]]] = {}
+    """Groups of one cordage (pair) and condition, compared with one another."""
+    sorted_in: dict[tuple[str, str, str], list[tuple[Hashable, GroupResult]]] = {}
     for key, r in rated:
-        where = (r.data.cordage, r.data.cordage_b, r.data.condition, r.data.family)
+        where = (r.data.cordage, r.data.cordage_b, r.data.condition)
         sorted_in.setdefault(where, []).append((key, r))
     return [
         kept.once(
@@ -299,7 +300,7 @@ def _families(rated: list[tuple[Hashable, GroupResult]], kept: Memory) -> list[F
     ]
 
 
-def _family(key: tuple[str, str, str, str], own: tuple[GroupResult, ...]) -> Family:
+def _family(key: tuple[str, str, str], own: tuple[GroupResult, ...]) -> Family:
     samples = [r.data.sample for r in own]
     compared = compare_all(samples, [r.estimate for r in own])
     marginals = [None if r.rated is None else r.rated.efficiency.marginal for r in own]
@@ -311,10 +312,22 @@ def _family(key: tuple[str, str, str, str], own: tuple[GroupResult, ...]) -> Fam
         results=own,
         comparisons=tuple(compared),
         letters=tuple(letters(len(own), compared, order)),
-        chance_best=tuple(chance_best(marginals)),
+        chance_best=_chances(own, marginals),
         drifts=drifts,
         technicians=technicians,
     )
+
+
+def _chances(
+    own: tuple[GroupResult, ...], marginals: list[Marginal | None]
+) -> tuple[float | None, ...]:
+    """Chance of each to be the strongest of its family: a loop is no better bend."""
+    found: list[float | None] = [None] * len(own)
+    for name in dict.fromkeys(r.data.family for r in own):
+        mine = [k for k, r in enumerate(own) if r.data.family == name]
+        for k, chance in zip(mine, chance_best([marginals[k] for k in mine]), strict=True):
+            found[k] = chance
+    return tuple(found)
 
 
 def _drifts(results: tuple[GroupResult, ...]) -> tuple[tuple[Drift, ...], TechnicianDrift | None]:

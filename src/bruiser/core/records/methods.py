@@ -5,85 +5,10 @@ Levels are shares of the lot's strength: the measured baseline where there is on
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
-from enum import StrEnum
 
-
-class Unit(StrEnum):
-    """What kind of number a parameter is."""
-
-    SHARE = "share"
-    COUNT = "count"
-    SECONDS = "seconds"
-
-
-class Tells(StrEnum):
-    """What a method can say; only one that can speak to a result enters it."""
-
-    STRENGTH = "strength"
-    USUAL = "strength as it is usually asked for"
-    PLAIN = "strength of plain rope"
-    SLIP = "slip, draw and untying after a pull to failure"
-    DIRECTIONS = "which legs hold"
-    STEPS = "untying at each of several loads"
-    CYCLES = "cycles survived"
-    LOOSENING = "loosening while slack"
-    WRAPS = "grip by the number of wraps"
-    GRIP = "grip"
-    HOLDING = "time held"
-    ADVANTAGE = "advantage and what is kept"
-    RELEASE = "release under load"
-
-
-@dataclass(frozen=True, kw_only=True)
-class Parameter:
-    """One number a method needs.
-
-    Parameters
-    ----------
-    level : bool
-        Whether it is a load the bench will go up to.
-    """
-
-    key: str
-    label: str
-    unit: Unit
-    default: float
-    level: bool = False
-
-
-@dataclass(frozen=True, kw_only=True)
-class Method:
-    """A way of loading a specimen.
-
-    Parameters
-    ----------
-    families : tuple of str
-        Catalogue families it makes sense for; empty for every knot.
-    fixture : str
-        Kind of fixture it needs beyond pins: ``host``, ``edge``, ``plate``, or empty.
-    ends_when, event, limit : str
-        End criterion, what counts as an event, what only as "at least".
-    to_failure : bool
-        Whether it goes on until something gives.
-    tells : frozenset of Tells
-        What it can say.
-    latched : bool
-        Whether it runs by itself after a second confirmation, instead of hold-to-run.
-    """
-
-    key: str
-    parameters: tuple[Parameter, ...]
-    ends_when: str
-    event: str
-    limit: str
-    families: tuple[str, ...] = ()
-    fixture: str = ""
-    to_failure: bool = True
-    directed: bool = False
-    tells: frozenset[Tells] = frozenset()
-    latched: bool = False
-
+from bruiser.core.records.method_kinds import Method, Parameter, Tells, Unit
 
 _S, _N, _T = Unit.SHARE, Unit.COUNT, Unit.SECONDS
 _GIVES = "something gives, or a limit of the bench is reached"
@@ -201,7 +126,7 @@ METHOD_LIST: tuple[Method, ...] = (
         ends_when=_GIVES,
         event=_BREAK,
         limit=_ELSE,
-        families=("hitch on a host", "quick release", "binding", "tensioning system"),
+        families=("hitch on a host", "quick release", "tensioning system"),
         fixture="host",
         tells=_tells(Tells.STRENGTH, Tells.USUAL, Tells.SLIP),
     ),
@@ -223,7 +148,7 @@ METHOD_LIST: tuple[Method, ...] = (
         ends_when="it slides, or the load to stop at is reached",
         event="the load at which it slid",
         limit="the load it held when stopped",
-        families=("adjustable loop", "friction hitch"),
+        families=("adjustable loop", "friction hitch", "hitch on a host"),
         tells=_tells(Tells.GRIP),
     ),
     Method(
@@ -244,7 +169,7 @@ METHOD_LIST: tuple[Method, ...] = (
         limit=_ELSE,
         families=("stopper",),
         fixture="plate",
-        tells=_tells(Tells.STRENGTH, Tells.USUAL, Tells.SLIP),
+        tells=_tells(Tells.SEAT, Tells.SLIP),
     ),
     Method(
         key="release test",
@@ -259,6 +184,33 @@ METHOD_LIST: tuple[Method, ...] = (
         fixture="host",
         to_failure=False,
         tells=_tells(Tells.RELEASE, Tells.LOOSENING),
+        latched=True,
+    ),
+    Method(
+        key="retention test",
+        parameters=(
+            Parameter(key="set", label="Pulled tight with, %", unit=_S, default=0.06, level=True),
+            Parameter(key="high", label="Squeeze to, %", unit=_S, default=0.15, level=True),
+            Parameter(key="count", label="How often", unit=_N, default=20),
+        ),
+        ends_when="the squeezes are done and it was pushed along its host again",
+        event="coming slack",
+        limit="the force that moved it along its host",
+        families=("binding",),
+        fixture="host",
+        to_failure=False,
+        tells=_tells(Tells.RETENTION),
+        latched=True,
+    ),
+    Method(
+        key="bulk and snag",
+        parameters=(Parameter(key="set", label="Set at, %", unit=_S, default=0.10, level=True),),
+        ends_when="it was measured and drawn over the ledge",
+        event="the force that brought it over",
+        limit="a force with which it did not pass",
+        families=("end loop", "midline loop", "double loop", "bend"),
+        to_failure=False,
+        tells=_tells(Tells.BULK),
         latched=True,
     ),
 )
@@ -358,7 +310,7 @@ class MethodPlan:
             return len(self.steps) * (self.value("hold") + untie_s)
         if self.key in ("cycles", "slack and snatch"):
             return self.value("count") * pull_s * self.value("high")
-        if self.key == "release test":
+        if self.key in ("release test", "retention test"):
             return self.value("count") * 2.0
         return self.value("hold") if self.key == "sustained hold" else 0.0
 
@@ -376,6 +328,7 @@ def wrong_order(plan: MethodPlan) -> dict[str, str]:
     return found
 
 
-def suits(method: Method, family: str) -> bool:
-    """Whether a method makes sense for a knot of a family; the straight pull is for plain rope."""
-    return method.key != STRAIGHT and (not method.families or family in method.families)
+def suits(method: Method, families: Iterable[str]) -> bool:
+    """Whether a method makes sense for a knot of some families; plain rope is pulled straight."""
+    fits = not method.families or bool(set(families) & set(method.families))
+    return method.key != STRAIGHT and fits

@@ -97,6 +97,8 @@ def programme(plan: MethodPlan, strength_n: float) -> tuple[Act, ...]:
         "slide test": _sliding,
         "advantage test": _advantage,
         "release test": _release,
+        "retention test": _retention,
+        "bulk and snag": _bulk,
     }.get(plan.key)
     if make is None:
         direction = f", {plan.direction}" if plan.direction else ""
@@ -211,7 +213,16 @@ def _sustained(plan: MethodPlan, strength_n: float) -> list[Act]:
 def _sliding(plan: MethodPlan, strength_n: float) -> list[Act]:
     most = plan.value("most")
     words = f"Pull until it slides, to {_percent(most)} at most"
-    return [Act(move=ActKind.SLIDE, words=words, load_n=most * strength_n, takes=Takes.SLID)]
+    return [
+        Act(move=ActKind.SLIDE, words=words, load_n=most * strength_n, takes=Takes.SLID),
+        Act(move=ActKind.SLACK, words="Load off"),
+        Act(
+            move=ActKind.ASK,
+            words="Slack: with what force does it slide by hand?",
+            takes=Takes.BY_HAND,
+            approach=True,
+        ),
+    ]
 
 
 def _advantage(plan: MethodPlan, strength_n: float) -> list[Act]:
@@ -244,5 +255,57 @@ def _release(plan: MethodPlan, strength_n: float) -> list[Act]:
             words="Pull the tail with the hand scale from outside the lane: what did it take?",
             load_n=load,
             takes=Takes.RELEASE,
+        ),
+    ]
+
+
+def _retention(plan: MethodPlan, strength_n: float) -> list[Act]:
+    share, count = plan.value("high"), int(plan.value("count"))
+
+    def push(number: int, when: str) -> Act:
+        words = f"Push it along its host with the hand scale, {when}: what moved it? 0 if slack"
+        return Act(
+            move=ActKind.ASK, words=words, takes=Takes.MOVED, number=number, of=2, approach=True
+        )
+
+    tight = plan.value("set")
+    acts = [
+        Act(
+            move=ActKind.TO_LOAD,
+            words=f"Pull it tight with {_percent(tight)}",
+            load_n=tight * strength_n,
+        ),
+        Act(move=ActKind.SLACK, words="Let go"),
+        push(1, "as tied"),
+    ]
+    for n in range(1, count + 1):
+        acts += [
+            Act(
+                move=ActKind.TO_LOAD,
+                words=f"Squeeze to {_percent(share)}",
+                load_n=share * strength_n,
+                number=n,
+                of=count,
+            ),
+            Act(move=ActKind.SLACK, words="Let go", number=n, of=count),
+        ]
+    return [*acts, push(2, "after the squeezes")]
+
+
+def _bulk(plan: MethodPlan, strength_n: float) -> list[Act]:
+    share = plan.value("set")
+    return [
+        Act(move=ActKind.TO_LOAD, words=f"Set at {_percent(share)}", load_n=share * strength_n),
+        Act(move=ActKind.SLACK, words="Load off"),
+        Act(
+            move=ActKind.ASK,
+            words="Measure its greatest width with the caliper",
+            takes=Takes.WIDTH,
+            approach=True,
+        ),
+        Act(
+            move=ActKind.ASK,
+            words="Draw it over the ledge with the hand scale: what did it take?",
+            takes=Takes.LEDGE,
         ),
     ]

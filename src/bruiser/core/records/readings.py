@@ -9,6 +9,13 @@ from enum import StrEnum
 from bruiser.core.records.layouts import End
 from bruiser.core.records.records import JamLevel
 
+WOULD_NOT = "it would not"
+"""Note of a reading whose force did not do what was tried: it would not free, slide, or pass."""
+
+
+GAVE_NOTE = "gave"
+"""Note of a slide during which something gave: the finding says whether it slid or broke."""
+
 
 class Takes(StrEnum):
     """What a reading is of."""
@@ -21,6 +28,10 @@ class Takes(StrEnum):
     TWO_LOADS = "two loads"
     KEPT = "kept"
     RELEASE = "release"
+    BY_HAND = "slid by hand"
+    MOVED = "force to move"
+    WIDTH = "width"
+    LEDGE = "over a ledge"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,7 +46,8 @@ class Reading:
         Load it belongs to: the peak seen, the level held, the load at which it slid.
     value : float or None
         Seconds to untie; draw or creep in metre; seconds held; load in the hand line or to
-        release in newton; share of the load kept; 1 for slid and 0 for held.
+        release, to slide by hand, to move a binding or to bring a knot over a ledge in newton;
+        greatest width in metre; share of the load kept; 1 for slid and 0 for held.
     end, level : End, JamLevel or None
         Of an untying attempt: the knot and what it took.
     """
@@ -50,6 +62,15 @@ class Reading:
     end: End | None = None
     level: JamLevel | None = None
     note: str = ""
+
+    @property
+    def refused(self) -> bool:
+        """Whether what was tried with this force did not happen."""
+        return self.note.startswith(WOULD_NOT)
+
+
+REFUSABLE = (Takes.RELEASE, Takes.BY_HAND, Takes.LEDGE)
+"""Readings of a force that may not have been enough."""
 
 
 def survived(readings: Sequence[Reading], takes: Takes) -> int:

@@ -230,7 +230,8 @@ class Specimen:
     def title(self) -> str:
         """What is on the bench, in words."""
         if self.role is Role.BASELINE:
-            return "Plain rope, baseline"
+            over = self.fixture
+            return "Plain rope, baseline" if over is None else f"Plain rope over {over.name}"
         names = [knot.title for knot in (self.knot_a, self.knot_b) if knot is not None]
         if len(names) == 2 and names[0] == names[1]:
             names = [f"{names[0]}, both ends"]

@@ -12,8 +12,12 @@ from bruiser.rig.instrument import KnotRemains, Remains
 from bruiser.rig.simulated.archetypes import (
     Kind,
     advantage,
+    binding_grip_share,
+    ledge_share,
     release_force_share,
     residual_grip,
+    slack_force_share,
+    width_d,
 )
 from bruiser.rig.simulated.cords import Cord
 from bruiser.rig.simulated.knot import KnotState
@@ -85,6 +89,12 @@ def remains_of(specimen: Pulled, attempt: int = 0) -> Remains:
     )
 
 
+def _own(specimen: Pulled, spread: float) -> float:
+    """What sets one specimen apart from its like: log-normal about 1, the same at every look."""
+    rng = np.random.default_rng([specimen.setup.seed, 91, round(1000 * spread)])
+    return float(np.exp(spread * rng.normal()))
+
+
 def truth_of(specimen: Pulled) -> dict[str, float]:
     """What the simulator knows and no bench would: strengths, slides, advantage, release."""
     found = {
@@ -103,8 +113,16 @@ def truth_of(specimen: Pulled) -> dict[str, float]:
         elif a.kind is Kind.RELEASE:
             share = specimen.load_n / specimen.strength_n
             found["release_n"] = specimen.strength_n * release_force_share(a, specimen.cord, share)
+            found["release_n"] *= _own(specimen, 0.15)
         elif a.kind is Kind.BINDING:
-            found["residual_grip"] = residual_grip(
-                a, specimen.cord, specimen.snatches, knot.fitness
-            )
+            left = residual_grip(a, specimen.cord, specimen.snatches, knot.fitness)
+            found["residual_grip"] = left
+            grip = binding_grip_share(a, specimen.cord, knot.fitness)
+            found["move_n"] = specimen.strength_n * grip * left * _own(specimen, 0.12)
+        elif a.kind in (Kind.FRICTION, Kind.ADJUSTABLE):
+            slack = slack_force_share(a, specimen.cord, specimen.highest_n / knot.cord_n)
+            found["by_hand_n"] = specimen.strength_n * slack * _own(specimen, 0.25)
+        wide = width_d(a) * _own(specimen, 0.05)
+        found["width_m"] = wide * specimen.setup.diameter_mm / 1000.0
+        found["ledge_n"] = specimen.strength_n * ledge_share(a, wide) * _own(specimen, 0.2)
     return {k: v for k, v in found.items() if math.isfinite(v)}

@@ -239,3 +239,29 @@ def residual_grip(a: Archetype, cord: Cord, cycles: float, fitness: float) -> fl
 def release_force_share(a: Archetype, cord: Cord, share: float) -> float:
     """Pull on the tail that frees a quick release, as a share of the cord's strength."""
     return 0.01 + 0.6 * cord.friction * share * max(a.turns, 1.0) / 2.0
+
+
+def slack_force_share(a: Archetype, cord: Cord, share: float) -> float:
+    """Hand force that slides a slack grip, as a share of the strength; it grows once loaded."""
+    return 0.0015 * max(a.wraps, 1.0) * cord.friction / 0.2 * (1.0 + 3.0 * share)
+
+
+def binding_grip_share(a: Archetype, cord: Cord, fitness: float) -> float:
+    """Force that moves a fresh binding along its host, as a share of the cord's strength."""
+    return 0.015 * max(a.turns, 1.0) * cord.friction / 0.2 * fitness
+
+
+def width_d(a: Archetype) -> float:
+    """Greatest width of a set knot in diameters: a stopper's bulk, else by the cord in it."""
+    return a.bulk_d or 0.85 * math.sqrt(a.engaged_d)
+
+
+def ledge_share(a: Archetype, wide_d: float) -> float:
+    """Force that draws a knot over a ledge, as a share of the strength.
+
+    Notes
+    -----
+    Grows with the cube of its width; one that rolls away from the ledge takes a third.
+    """
+    rolls = 0.33 if a.capsize_chance > 0.4 else 1.0
+    return 0.006 * rolls * (wide_d / 3.0) ** 3

@@ -244,11 +244,11 @@ class Form:
 
 
 class Chips(QWidget):
-    """A row of words of which one is chosen."""
+    """A row of words of which one is chosen; `tight` where there are many."""
 
     chosen = pyqtSignal(str)
 
-    def __init__(self, name: str, options: Mapping[str, str]) -> None:
+    def __init__(self, name: str, options: Mapping[str, str], *, tight: bool = False) -> None:
         super().__init__()
         self.setObjectName(name)
         self._group = QButtonGroup(self)
@@ -259,6 +259,8 @@ class Chips(QWidget):
         for key, words in options.items():
             chip = button(words, f"{name}.{key}", "chip")
             chip.setCheckable(True)
+            if tight:
+                chip.setProperty("reach", "tight")
             chip.clicked.connect(lambda _=False, k=key: self.pick(k))
             self._group.addButton(chip)
             self._buttons[key] = chip

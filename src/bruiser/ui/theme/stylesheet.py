@@ -33,6 +33,8 @@ QPushButton[role="chip"] { padding: 4px 8px; min-height: @chip; }
 QPushButton[reach="bench"] { min-height: @touch; }
 QPushButton[role="chip"][reach="bench"] { min-height: @tall; }
 QPushButton[role="chip"]:focus { padding: 3px 7px; }
+QPushButton[role="chip"][reach="tight"] { padding: 4px 5px; }
+QPushButton[role="chip"][reach="tight"]:focus { padding: 3px 4px; }
 QLineEdit, QComboBox, QPlainTextEdit {
   background: @surface; border: 1px solid @line; border-radius: @radius; padding: 5px 8px;
   min-height: @chip; selection-background-color: @plum; selection-color: @on-plum;

@@ -9,7 +9,7 @@ from enum import StrEnum
 from bruiser.core.errors import InputError
 from bruiser.core.records.layouts import End
 from bruiser.core.records.programme import Act, ActKind, programme
-from bruiser.core.records.readings import Reading, Takes, opens_by_hand
+from bruiser.core.records.readings import GAVE_NOTE, Reading, Takes, opens_by_hand
 from bruiser.core.records.records import JamLevel, Lot, PullEnd, Specimen
 from bruiser.core.trace import Channel
 from bruiser.store import readings
@@ -251,8 +251,8 @@ class MethodRun:
             return
         self.state = RunState.PAUSED
 
-    def answer_value(self, value: float, note: str = "") -> None:
-        """The load the technician read: in the hand line, or to release the tail."""
+    def answer_value(self, value: float | None, note: str = "") -> None:
+        """The load or length the technician read; None where what was tried did not happen."""
         act = self.act
         if act is None or self.state is not RunState.ASKING or act.takes is None:
             return
@@ -309,7 +309,9 @@ class MethodRun:
         if act.takes is Takes.HELD:
             self._take(Takes.HELD, act.load_n, self._held_s, note="gave")
         elif act.takes is Takes.SLID:
-            self._take(Takes.SLID, live.highest_n, 1.0, note="gave")
+            gave = live.phase is Phase.GAVE
+            note = GAVE_NOTE if gave else "stopped"
+            self._take(Takes.SLID, live.highest_n, 1.0 if gave else 0.0, note=note)
 
     def _take(
         self,

@@ -9,8 +9,9 @@ from dataclasses import replace
 from bruiser.catalogue import load_catalogue
 from bruiser.core.errors import InputError, RigError
 from bruiser.core.records.layouts import End
+from bruiser.core.records.readings import WOULD_NOT, Takes
 from bruiser.core.records.records import CROSSED, Lot, Specimen
-from bruiser.rig.instrument import Instrument, InstrumentInfo
+from bruiser.rig.instrument import Instrument, InstrumentInfo, Remains
 from bruiser.rig.simulated.bench import SimulatedBench
 from bruiser.rig.simulated.cords import CORDS, nearest_cord
 from bruiser.rig.simulated.device import BenchDevice
@@ -181,3 +182,30 @@ def inject_fault(instrument: Instrument, key: str) -> None:
 
 
 AS_FAST_AS_IT_GOES = math.inf
+
+
+HAND_MOST_N = {Takes.BY_HAND: 150.0, Takes.RELEASE: 500.0}
+"""More than this nobody brings to slide a slack grip with a hand, or to draw a tail with both."""
+_TRUTH_OF = {
+    Takes.RELEASE: "release_n",
+    Takes.BY_HAND: "by_hand_n",
+    Takes.MOVED: "move_n",
+    Takes.WIDTH: "width_m",
+    Takes.LEDGE: "ledge_n",
+}
+
+
+def felt_reading(takes: Takes | None, lies: Remains) -> tuple[float | None, str] | None:
+    """What somebody would read on a simulated specimen, and whether it was refused.
+
+    Returns
+    -------
+    (float or None, str) or None
+        Newton, or metre for a width; :data:`~bruiser.core.records.readings.WOULD_NOT` where no
+        hand is enough. None where the specimen has no such thing.
+    """
+    truth = None if takes is None else lies.truth.get(_TRUTH_OF.get(takes, ""))
+    if truth is None:
+        return None
+    refused = takes is not None and truth > HAND_MOST_N.get(takes, math.inf)
+    return (None, WOULD_NOT) if refused else (truth, "")

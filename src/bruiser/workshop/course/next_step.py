@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from bruiser.core.records.records import Gave, Lot, Role
+from bruiser.core.records.records import Gave, Lot, Role, Specimen
 from bruiser.core.words import count
 from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
 
@@ -91,10 +91,15 @@ def _counts(entry: Entry) -> bool:
     return entry.stage is Stage.INSPECTED and found is not None and found.gave is not Gave.VOID
 
 
+def is_straight(specimen: Specimen) -> bool:
+    """Whether it is plain rope pulled straight, over nothing."""
+    return specimen.role is Role.BASELINE and not specimen.method.method.fixture
+
+
 def has_plain_rope(logbook: Logbook, lot_id: str) -> bool:
     """Whether a straight pull of a lot, or of the lot it is a condition of, counts."""
     return any(
-        e.specimen.role is Role.BASELINE and e.specimen.lot.id == lot_id and _counts(e)
+        is_straight(e.specimen) and e.specimen.lot.id == lot_id and _counts(e)
         for e in logbook.entries
     )
 
@@ -104,8 +109,7 @@ def lots_without_plain_rope(logbook: Logbook) -> tuple[Lot, ...]:
     waiting = {
         e.specimen.lot.id
         for e in logbook.entries
-        if e.specimen.role is Role.BASELINE
-        and e.stage in (Stage.PLANNED, Stage.RUNNING, Stage.PULLED)
+        if is_straight(e.specimen) and e.stage in (Stage.PLANNED, Stage.RUNNING, Stage.PULLED)
     }
     return tuple(
         lot

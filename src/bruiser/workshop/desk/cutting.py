@@ -12,7 +12,6 @@ from bruiser.workshop.logbook.entries import Logbook
 
 WASTE_M = 0.05
 DRUM_TURNS = 3
-HOST_TURNS = 2
 DRUM_DIAMETER_M = 0.060
 
 
@@ -55,12 +54,9 @@ def cut_parts(logbook: Logbook, specimen: Specimen) -> list[CutPart]:
             parts.append(CutPart(f"in the {knot.name.lower()}", use.length_m(lot.diameter_m)))
     parts += [CutPart(tail.key.replace("_", " "), tail.length_m) for tail in specimen.tails]
     kinds = [place.kind for place in specimen.layout.places]
-    fixture = specimen.fixture
-    if fixture is not None and fixture.kind == "host" and specimen.knot_a is not None:
-        host = logbook.catalogue[specimen.knot_a.structure].host
-        usual_m = 0.0 if host is None else host.d_over_d * lot.diameter_m
-        more = max(0.0, fixture.diameter_m - usual_m)
-        parts.append(CutPart("round the host", HOST_TURNS * math.pi * more))
+    around = round_host_m(logbook, specimen)
+    if around > 0:
+        parts.append(CutPart("round the host", around))
     pins = kinds.count(PlaceKind.PIN)
     if pins:
         turn = math.pi * (specimen.pin_diameter_m + lot.diameter_m)
@@ -71,6 +67,33 @@ def cut_parts(logbook: Logbook, specimen: Specimen) -> list[CutPart]:
         parts.append(CutPart("on the drums", drums * DRUM_TURNS * turn))
     parts.append(CutPart("waste", WASTE_M))
     return parts
+
+
+def round_host_m(logbook: Logbook, specimen: Specimen) -> float:
+    """What the turns round a host take beyond the cord that is in the knot already, in metre.
+
+    Notes
+    -----
+    Turns times pi (D + d), D the host and d the cord. The catalogue's figure for the knot holds
+    those turns at its usual host; the rest of the circumference is added, and never less than the
+    turns themselves need.
+    """
+    knot, lot = specimen.knot_a, specimen.lot
+    structure = None if knot is None else logbook.catalogue.get(knot.structure)
+    if knot is None or structure is None or structure.host is None:
+        return 0.0
+    if specimen.fixture is not None and specimen.fixture.kind == "host":
+        wide_m = specimen.fixture.diameter_m
+    elif specimen.lot_b is not None and specimen.layout_key == "friction":
+        wide_m = specimen.lot_b.diameter_m
+    else:
+        return 0.0
+    choices = dict(knot.choices)
+    turns, d = structure.host_turns(choices), lot.diameter_m
+    usual_m = structure.host.d_over_d * d
+    in_knot_m = cord_use_of(logbook, knot).length_m(d)
+    more_m = turns * math.pi * max(0.0, wide_m - usual_m)
+    return max(more_m, turns * math.pi * (wide_m + d) - in_knot_m)
 
 
 def _up(length_m: float) -> float:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bruiser.core.records.methods import Tells
+from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
 from bruiser.figures.direction_chart import DirectionMark, DirectionRow, legs_of

@@ -115,6 +115,8 @@ def _reading(r: Reading, units: UnitChoice) -> str:
         level = "" if r.level is None else JAM_WORDS[r.level]
         seconds = "" if r.value is None else f", {value:g} s"
         return f"step {r.number}, {load}: knot {r.end} {level}{seconds}"
+    refused = r.note if r.refused else ""
+    force = f" with {units.force_text(value)}" if value else ""
     return {
         Takes.CYCLE: f"cycle {r.number} to {load}: drawn {units.length_text(value)}",
         Takes.SHAKE: f"shake {r.number} to {load}: drawn {units.length_text(value)}",
@@ -122,7 +124,11 @@ def _reading(r: Reading, units: UnitChoice) -> str:
         Takes.SLID: f"slid at {load}" if value else f"held {load} without sliding",
         Takes.TWO_LOADS: f"load {load}, in the hand line {units.force_text(value)}",
         Takes.KEPT: f"kept {100 * value:.0f} % of {load} at the lock-off",
-        Takes.RELEASE: f"released under {load} with {units.force_text(value)} on the tail",
+        Takes.RELEASE: f"{refused or 'released'} under {load}{force} on the tail",
+        Takes.BY_HAND: f"{refused or 'slid'} by hand when slack{force}",
+        Takes.MOVED: f"moved along its host by {units.force_text(value)}" if value else "slack",
+        Takes.WIDTH: f"{units.length_text(value)} at its widest",
+        Takes.LEDGE: f"{refused or 'came'} over the ledge{force}",
     }[r.takes]
 
 

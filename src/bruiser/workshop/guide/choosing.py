@@ -116,9 +116,16 @@ def cordage_of(lot: Lot) -> Cordage:
     )
 
 
+def was_tested(shelf: Shelf, lot_id: str) -> bool:
+    """Whether a knot was pulled in a lot, by whatever method."""
+    return any(g.tried for g in shelf.gathered.tied[lot_id].values())
+
+
 def lots_tested(shelf: Shelf) -> tuple[Lot, ...]:
     """Lots in which a knot was pulled."""
-    return tuple(r.baseline.lot for r in shelf.results.values() if r.knots)
+    return tuple(
+        r.baseline.lot for r in shelf.results.values() if was_tested(shelf, r.baseline.lot.id)
+    )
 
 
 def near_lots(shelf: Shelf, wanted: Cordage) -> tuple[Near, ...]:
@@ -129,7 +136,12 @@ def near_lots(shelf: Shelf, wanted: Cordage) -> tuple[Near, ...]:
 def conditions_of(profile: UseProfile) -> Conditions:
     """What the ratings depend on for a use."""
     return Conditions(
-        load=profile.load, hands=profile.hands, directions=profile.directions, host=profile.host
+        load=profile.load,
+        hands=profile.hands,
+        directions=profile.directions,
+        host=profile.host,
+        holds=profile.holds,
+        families=profile.families,
     )
 
 
@@ -148,7 +160,7 @@ def choose(shelf: Shelf, lot_id: str, profile: UseProfile, limits: RatingLimits)
     logbook = shelf.logbook
     lot = logbook.lot(lot_id)
     empty = Ranking((), profile.weights)
-    if not shelf.results[lot_id].knots:
+    if not was_tested(shelf, lot_id):
         return Choice(
             profile=profile, lot=lot, ranking=empty, near=near_lots(shelf, cordage_of(lot))
         )

@@ -35,6 +35,7 @@ from bruiser.workshop.guide.choosing import (
     choose,
     lots_tested,
     rate_for,
+    was_tested,
 )
 from bruiser.workshop.guide.knot_pages import gauge_facts, knot_facts, lot_facts, result_facts
 from bruiser.workshop.guide.rating_knots import Conditions
@@ -201,7 +202,7 @@ def blocking(shelf: Shelf, lot_ids: Sequence[str]) -> tuple[Blocking, ...]:
     for lot_id in lot_ids:
         results = shelf.results[lot_id]
         lot = results.baseline.lot
-        if results.knots and results.baseline.median_n is None:
+        if was_tested(shelf, lot.id) and results.baseline.median_n is None:
             words = f"{lot.name}, {lot.condition}: no measured baseline, so no share can be given."
             found.append(Blocking(f"no-baseline:{lot_id}", words))
     changed = {

@@ -28,6 +28,7 @@ def profile_texts(profile: UseProfile) -> dict[str, str]:
         "directions": "; ".join(profile.directions),
         "host": profile.host,
         "load": f"{100 * profile.load:g} %",
+        "holds": f"{100 * profile.holds:g} %",
         "hands": profile.hands.value,
         "caution": profile.caution,
     }
@@ -95,6 +96,7 @@ def read_profile(
     typed = Typed(texts)
     name = typed.text("name", "A use needs a name.")
     load = typed.share("load", missing="After which load is it opened?")
+    holds = typed.share("holds", missing="Which load does a grip have to hold?")
     weights: dict[Rating, float] = {}
     anchors: dict[Rating, Anchors] = {}
     for rating in Rating:
@@ -108,7 +110,7 @@ def read_profile(
     if sum(weights.values()) <= 0 and not any(k.startswith("weight") for k in typed.errors):
         typed.errors[f"weight.{Rating.STRENGTH}"] = "At least one weight must be above zero."
     directions = tuple(p.strip() for p in texts.get("directions", "").split(";") if p.strip())
-    if typed.errors or load is None:
+    if typed.errors or load is None or holds is None:
         return None, typed.errors
     made = replace(
         base,
@@ -117,6 +119,7 @@ def read_profile(
         directions=directions,
         host=typed.text("host"),
         load=load,
+        holds=holds,
         hands=Hands(texts.get("hands") or Hands.BARE),
         weights=weights,
         anchors=anchors,

@@ -29,6 +29,8 @@ from bruiser.workshop.logbook.trials import trials_of
 from bruiser.workshop.results.lot_facts import FLOOR_SHARE, baseline_facts, knot_loads
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 from bruiser.workshop.results.result_words import say_jam, say_security, say_tying, say_wraps
+from bruiser.workshop.results.work_results import work_rows
+from bruiser.workshop.results.work_words import say_work
 from bruiser.workshop.results.wrap_results import default_target_n, wrap_row, wrap_tests
 
 MOST = 1e6
@@ -126,7 +128,7 @@ def knot_facts(shelf: Shelf, knot: Knot, lots: Iterable[str], units: UnitChoice)
         weaknesses=s.weaknesses,
         never=s.never,
         opinions=s.opinions,
-        grip=_grip_words(shelf, knot, lots, units),
+        grip=_work_words(shelf, knot, lots, units),
         tying=tying,
     )
 
@@ -149,11 +151,19 @@ def _tying_words(logbook: Logbook, knot: Knot) -> tuple[str, ...]:
     return (say_tying(knot.title, measure_tying(trials, knot.structure)),) if trials else ()
 
 
-def _grip_words(
+def _work_words(
     shelf: Shelf, knot: Knot, lots: Iterable[str], units: UnitChoice
 ) -> tuple[str, ...]:
+    """What was measured of the work a knot is for, lot by lot, and how many wraps are enough."""
     said = []
+    structure = shelf.logbook.catalogue.get(knot.structure)
+    theory = None if structure is None else structure.advantage
     for lot_id in lots:
+        lot = shelf.logbook.lot(lot_id)
+        for work in work_rows(shelf.gathered, lot_id):
+            if work.knot.id == knot.id:
+                on = f" {work.key.on}" if work.key.on else ""
+                said += [f"In {lot.name}{on}: {s}" for s in say_work(work, units, theory)]
         base_n = shelf.results[lot_id].baseline.median_n
         for key, marks in wrap_tests(shelf.gathered, lot_id).items():
             if key[0] == knot.id:

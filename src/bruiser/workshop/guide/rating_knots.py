@@ -10,17 +10,20 @@ import numpy as np
 
 from bruiser.core.choice.ranking import DRAWS
 from bruiser.core.choice.rating import Gauge, Measured, Missing, Rating, RatingLimits, judge
+from bruiser.core.choice.use_profile import HOLDS
 from bruiser.core.performance.jamming import HARD_PULL
 from bruiser.core.performance.security import CRITERIA, SecurityLimits
 from bruiser.core.performance.tying import measure_checking, measure_tying
 from bruiser.core.performance.uncertain import around, interval_of, opening, share, weakest_grade
-from bruiser.core.records.methods import METHOD_OF, Tells, tells
+from bruiser.core.records.method_kinds import Tells
+from bruiser.core.records.methods import METHOD_OF, tells
 from bruiser.core.records.preparation import Hands, TyingTrial
 from bruiser.core.records.records import JAM_WORDS, Knot, Lot, Outcome
 from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.contrast import efficiency_draws
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.words import count
+from bruiser.workshop.guide.rating_work import family_at_work, work_security
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.trials import Trials, trials_of
 from bruiser.workshop.results.comparing import sides_of
@@ -30,6 +33,7 @@ from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 from bruiser.workshop.results.result_words import percent
 from bruiser.workshop.results.slipping import Counted, SlipRow, slip_rows
+from bruiser.workshop.results.work_results import WorkRow, work_rows
 
 BEYOND = 1.1
 
@@ -48,12 +52,18 @@ class Conditions:
         Directions that count; empty for every one pulled.
     host : str
         A word of the host it must have been pulled on; empty for any.
+    holds : float
+        Load that a grip or a stopper has to hold, as a share of the plain rope.
+    families : tuple of str
+        Families that serve; a knot of several is judged by the work of those.
     """
 
     load: float = HARD_PULL
     hands: Hands = Hands.BARE
     directions: tuple[str, ...] = ()
     host: str = ""
+    holds: float = HOLDS
+    families: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -125,6 +135,13 @@ def rate_lot(
     weakest = [w[0] for w in ways if w]
     drawn = efficiency_draws(sides_of(weakest, results), DRAWS) if weakest else []
     draws = {id(row): d for row, d in zip(weakest, drawn, strict=True)}
+    works = work_rows(gathered, lot_id)
+
+    def family_of(knot: Knot) -> str:
+        structure = logbook.catalogue.get(knot.structure)
+        own = (knot.family,) if structure is None else structure.families
+        return family_at_work(own, asked.families)
+
     trials = trials_of(logbook)
     pull_of = {e.specimen.id: e.pull.id for e in logbook.entries if e.pull and e.finding}
     found = []
@@ -133,7 +150,9 @@ def rate_lot(
         row = mine[0] if mine else None
         measured: dict[Rating, Measured | Missing] = {
             Rating.STRENGTH: _strength(case, mine, draws.get(id(row)), own, asked),
-            Rating.SECURITY: _security(case, slip, limits.security, asked, rng),
+            Rating.SECURITY: _stays(
+                case, family_of(case.knot), works, slip, limits.security, asked, rng
+            ),
             Rating.OPENING: _opening(case, jam, asked.load, rng),
             Rating.TYING: _tying(case, trials, pull_of, asked.hands, rng),
             Rating.CHECKING: _checking(case, trials, pull_of, rng),
@@ -222,6 +241,24 @@ def _counted(counted: Counted) -> tuple[float, int] | None:
     return None if last is None or not n else (last.value * n, n)
 
 
+def _stays(
+    case: KnotCase,
+    family: str,
+    works: Sequence[WorkRow],
+    slip: SlipRow,
+    limits: SecurityLimits,
+    asked: Conditions,
+    rng: np.random.Generator,
+) -> Measured | Missing:
+    """Staying tied: by its work where its family is for that, else by slip, cycles and shakes."""
+    if not family:
+        return _security(case, slip, limits, asked, rng)
+    mine = [w for w in works if w.knot.id == case.knot.id and set(w.pull_ids) <= set(case.pull_ids)]
+    if asked.host:
+        mine = [w for w in mine if asked.host.lower() in str(w.key.host).lower()]
+    return work_security(family, mine, asked.holds, rng)
+
+
 def _security(
     case: KnotCase,
     slip: SlipRow,
@@ -257,7 +294,7 @@ def _security(
             said[key] = f"{hits:.0f} of {trials} lasted {counted.most} {what}"
             pulls = (*pulls, *(p for p, _, _ in counted.pulls))
     if not drawn:
-        return Missing("nothing of staying tied was measured", case.pull_ids)
+        return Missing("no pull to failure, cycles or shaking says whether it stays", case.pull_ids)
     found, weakest = weakest_grade(drawn, limits)
     missing = [CRITERIA[key] for key in CRITERIA if key not in drawn]
     basis = f"weakest: {said[weakest]}"
@@ -274,7 +311,10 @@ def _opening(
     case: KnotCase, jam: JamRow, load: float, rng: np.random.Generator
 ) -> Measured | Missing:
     if not jam.attempts:
-        return Missing("no knot was untied after a pull", case.pull_ids)
+        return Missing(
+            "no knot was untied after a pull: note it in Findings, or pull a stepped load",
+            case.pull_ids,
+        )
     if jam.baseline_n is None:
         return Missing("no plain-rope pulls to compare with", case.pull_ids)
     fit = jam_curve(jam)

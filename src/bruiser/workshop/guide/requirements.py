@@ -49,6 +49,8 @@ def say_needs(profile: UseProfile) -> tuple[str, ...]:
         said.append(f"opens without a tool after {percent(profile.load)} % of the rope")
     if profile.stays:
         said.append("no pull came out")
+    if set(profile.families) & {"friction hitch", "adjustable loop", "stopper"}:
+        said.append(f"holds {percent(profile.holds)} % of the rope")
     if profile.slippery:
         said.append("holds in slippery cord")
     return tuple(said)
@@ -124,7 +126,8 @@ def _direction(rated: RatedKnot, direction: str) -> list[Refusal]:
         if g.key.direction == direction
     ]
     if not mine:
-        return [Refusal(words=f"holding {direction} not measured", excluded=False)]
+        words = f"holding {direction} not measured: pull it “cross and reverse” that way"
+        return [Refusal(words=words, excluded=False)]
     gone = [t for t in mine if t.kind is Outcome.CAME_OUT]
     if not gone:
         return []

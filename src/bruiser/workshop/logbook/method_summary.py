@@ -81,7 +81,39 @@ def _kept(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str
 def _release(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str:
     del specimen
     r = mine[-1]
+    if r.refused:
+        return f"Would not free under {units.force_text(r.load_n)}{_with(r, units)}."
     return f"Released under {units.force_text(r.load_n)} by {units.force_text(r.value or 0.0)}."
+
+
+def _with(reading: Reading, units: UnitChoice) -> str:
+    return f" with {units.force_text(reading.value)}" if reading.value else ""
+
+
+def _by_hand(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str:
+    del specimen
+    r = mine[-1]
+    verb = "Would not slide" if r.refused else "Slides"
+    return f"{verb} by hand when slack{_with(r, units)}."
+
+
+def _moved(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str:
+    del specimen
+    said = [units.force_text(r.value) if r.value else "slack" for r in mine]
+    return f"Force to move it along its host: {', then '.join(said)}."
+
+
+def _width(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str:
+    wide = mine[-1].value or 0.0
+    ratio = wide / specimen.lot.diameter_m
+    return f"Greatest width {units.length_text(wide)}, {ratio:.1f} d."
+
+
+def _ledge(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str:
+    del specimen
+    r = mine[-1]
+    verb = "Would not pass the ledge" if r.refused else "Came over the ledge"
+    return f"{verb}{_with(r, units)}."
 
 
 _SAYS: dict[Takes, Said] = {
@@ -93,4 +125,8 @@ _SAYS: dict[Takes, Said] = {
     Takes.TWO_LOADS: _two_loads,
     Takes.KEPT: _kept,
     Takes.RELEASE: _release,
+    Takes.BY_HAND: _by_hand,
+    Takes.MOVED: _moved,
+    Takes.WIDTH: _width,
+    Takes.LEDGE: _ledge,
 }

@@ -7,11 +7,11 @@ from dataclasses import dataclass, field, replace
 from itertools import product
 
 from bruiser.catalogue import Structure
-from bruiser.core.records.bench_book import BenchRecord, Fixture
+from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.layouts import HELD_BY, LAYOUTS, PlaceKind
+from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import STRAIGHT, MethodPlan, suits
 from bruiser.core.records.records import DRESSED, Knot, Lot, Role, Specimen, Tail
-from bruiser.core.units import UnitChoice
 from bruiser.workshop.logbook.entries import Logbook, Stage
 from bruiser.workshop.results.lot_results import baseline_median_n
 
@@ -112,14 +112,14 @@ class PlanDraft:
         others = [BOTH if self.both_ends and loop else ONE]
         if loop:
             others += [k for k in self.others if k != knot_id]
-        lots_b: list[str] = [""]
+        lots_b = [""] if not needs_host_rope(structure) else []
         if takes_second_line(structure):
             lots_b += list(self.lot_b_ids)
         states = []
         for plan, dressing, other, lot_b in product(
             _directed(self.methods, structure), self.dressings or (DRESSED,), others, lots_b
         ):
-            if not suits(plan.method, structure.family):
+            if not suits(plan.method, structure.families):
                 continue
             states += [
                 Cell(
@@ -127,7 +127,7 @@ class PlanDraft:
                     knot_id=knot_id,
                     pulls=self.pulls,
                     other=other,
-                    method=plan,
+                    method=with_wraps(plan, structure, dict(logbook.knot(knot_id).choices)),
                     dressing=dressing,
                     fixture_id=fixture_id,
                     lot_b_id=lot_b,
@@ -151,7 +151,13 @@ def _directed(plans: tuple[MethodPlan, ...], structure: Structure) -> list[Metho
 def _fixtures_for(plan: MethodPlan, structure: Structure, picked: list[Fixture]) -> list[str]:
     """Which fixtures a state is planned on; none where it needs one and none was picked."""
     wanted = plan.method.fixture
-    if not wanted and any(p.kind in HELD_BY for p in LAYOUTS[structure.layout].places):
+    kinds = {p.kind for p in LAYOUTS[structure.layout].places}
+    if PlaceKind.PLATE in kinds:
+        # A stopper without its plate is no specimen, whatever the method.
+        return [f.id for f in picked if f.kind == "plate"]
+    if PlaceKind.BUNDLE in kinds:
+        return [f.id for f in picked if f.kind == "host"]
+    if not wanted and PlaceKind.ROPE not in kinds and kinds & HELD_BY:
         return [f.id for f in picked if f.kind == "host"] or [""]
     return [f.id for f in picked if f.kind == wanted] if wanted else [""]
 
@@ -159,6 +165,20 @@ def _fixtures_for(plan: MethodPlan, structure: Structure, picked: list[Fixture])
 def takes_second_line(structure: Structure) -> bool:
     """Whether another line can stand in it: bends, and hitches of cord on rope."""
     return structure.family in ("bend", "friction hitch")
+
+
+def needs_host_rope(structure: Structure) -> bool:
+    """Whether it is no specimen without the rope it is tied on."""
+    return any(p.kind is PlaceKind.ROPE for p in LAYOUTS[structure.layout].places)
+
+
+def with_wraps(plan: MethodPlan, structure: Structure, choices: dict[str, str]) -> MethodPlan:
+    """A plan with the wraps of the variant that is tied: the two are one number."""
+    wraps = structure.wraps(choices)
+    if wraps is None or Tells.WRAPS not in plan.method.tells:
+        return plan
+    others = tuple(v for v in plan.values if v[0] != "wraps")
+    return replace(plan, values=(*others, ("wraps", float(wraps))))
 
 
 def can_be_paired(logbook: Logbook, knot_id: str) -> bool:
@@ -211,6 +231,7 @@ def baselines_missing(logbook: Logbook, lot: Lot) -> int:
         for e in logbook.entries
         if e.specimen.lot.id == lot.id
         and e.specimen.role is Role.BASELINE
+        and not e.specimen.method.method.fixture
         and e.stage is not Stage.VOID
     ]
     return max(0, BASELINE_WANTED - len(there))
@@ -231,6 +252,27 @@ def _plain(draft: PlanDraft, lot: Lot) -> Specimen:
     )
 
 
+def _over_edges(logbook: Logbook, draft: PlanDraft, lot: Lot) -> list[Specimen]:
+    """Plain rope over every edge picked, where knots are planned over it and none is there yet."""
+    plans = [p for p in draft.methods if p.method.fixture == "edge"]
+    edges = [f for f in logbook.bench_book.fixtures if f.id in draft.fixture_ids]
+    there = {
+        e.specimen.fixture.id
+        for e in logbook.entries
+        if e.specimen.role is Role.BASELINE
+        and e.specimen.lot.id == lot.id
+        and e.specimen.fixture is not None
+        and e.stage is not Stage.VOID
+    }
+    return [
+        replace(_plain(draft, lot), method=plan, fixture=edge)
+        for plan in plans[:1]
+        for edge in edges
+        if edge.kind == "edge" and edge.id not in there
+        for _ in range(draft.pulls)
+    ]
+
+
 def _specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, cell: Cell) -> Specimen:
     """A specimen of a cell without id, code and place."""
     knot = logbook.knot(cell.knot_id)
@@ -248,7 +290,8 @@ def _specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, cell: Cell) -> Speci
         tails.append(Tail(spot.key, rule.tail_usual_d * lot.diameter_m))
     kinds = {p.kind for p in LAYOUTS[layout].places}
     fixture = next((f for f in logbook.bench_book.fixtures if f.id == cell.fixture_id), None)
-    on_pin = PlaceKind.PIN in kinds or (bool(HELD_BY & kinds) and fixture is None)
+    held = fixture is not None or bool(cell.lot_b_id and PlaceKind.ROPE in kinds)
+    on_pin = PlaceKind.PIN in kinds or (bool(HELD_BY & kinds) and not held)
     return replace(
         _plain(draft, lot),
         role=Role.KNOT,
@@ -284,6 +327,8 @@ def plan_specimens(logbook: Logbook, draft: PlanDraft) -> list[Specimen]:
     for lot_id in lot_ids:
         lot = logbook.lot(lot_id)
         made += [_plain(draft, lot)] * baselines_missing(logbook, lot)
+        if lot_id in draft.lot_ids:
+            made += _over_edges(logbook, draft, lot)
     states = Counter((c.lot_id, c.knot_id) for c in cells)
     families = {key: number for number, key in enumerate(states, start=1)}
     for cell in cells:
@@ -299,47 +344,3 @@ def plan_specimens(logbook: Logbook, draft: PlanDraft) -> list[Specimen]:
 def reference_n(logbook: Logbook, lot: Lot) -> float | None:
     """The strength that levels are shares of: the measured baseline, else the rating."""
     return baseline_median_n(logbook, lot) or lot.rated_strength_n
-
-
-def refusals(
-    logbook: Logbook, draft: PlanDraft, bench: BenchRecord | None, units: UnitChoice
-) -> list[str]:
-    """Why a bench cannot do the methods of a draft, each with the figure that limits it."""
-    if bench is None:
-        return []
-    found: dict[str, None] = {}
-    strengths: dict[str, float | None] = {}
-    for cell in draft.cells(logbook):
-        plan = cell.method
-        if plan.key not in bench.methods:
-            found[f"{bench.name.capitalize()} cannot do “{plan.key}” (bench book)."] = None
-            continue
-        share = plan.highest_share
-        if share is None:
-            continue
-        lot = logbook.lot(cell.lot_id)
-        if lot.id not in strengths:
-            strengths[lot.id] = reference_n(logbook, lot)
-        whole = strengths[lot.id]
-        if whole is None:
-            found[
-                f"{lot.name} has neither baseline nor rating: {plan.key} has no level to go to."
-            ] = None
-        elif share * whole > bench.capacity_n:
-            found[
-                f"{plan.key.capitalize()} in {lot.name}: {100 * share:g} % of "
-                f"{units.force_text(whole)} is {units.force_text(share * whole)}, "
-                f"{bench.name} bears {units.force_text(bench.capacity_n)}."
-            ] = None
-    return list(found)
-
-
-def missing_fixtures(logbook: Logbook, draft: PlanDraft) -> list[str]:
-    """Methods that were picked and need a fixture nobody picked."""
-    fixtures = {f.id: f.kind for f in logbook.bench_book.fixtures}
-    kinds = {fixtures[i] for i in draft.fixture_ids if i in fixtures}
-    return [
-        f"{plan.key.capitalize()}: tick its {plan.method.fixture} under Host, edge or plate."
-        for plan in draft.methods
-        if plan.method.fixture and plan.method.fixture not in kinds
-    ]

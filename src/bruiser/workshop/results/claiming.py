@@ -15,7 +15,8 @@ from bruiser.core.performance.claims import (
     judge_never,
 )
 from bruiser.core.performance.jamming import JAM_ORDER
-from bruiser.core.records.methods import RAMP, Tells, tells
+from bruiser.core.records.method_kinds import Tells
+from bruiser.core.records.methods import METHOD_OF, RAMP, tells
 from bruiser.core.records.records import DRESSED, Outcome
 from bruiser.core.statistics.strength import Interval
 from bruiser.workshop.logbook.entries import Logbook
@@ -24,6 +25,14 @@ from bruiser.workshop.results.gathering import Gathered
 from bruiser.workshop.results.jam_results import jam_row
 from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
+from bruiser.workshop.results.work_claims import (
+    edge_takes,
+    grips_more,
+    hauls,
+    never_shaken,
+    opens_easier,
+    retains,
+)
 from bruiser.workshop.results.wrap_results import wrap_row, wrap_tests
 
 
@@ -64,8 +73,9 @@ class _Bench:
             for r in self.results[lot_id].knots
             if r.knot.id == knot_id and r.key.dressing == DRESSED and not r.key.cordage_b
         ]
-        usual = [r for r in own if tells(r.group.method, Tells.USUAL)] or own
-        return max(usual, key=lambda r: r.efficiency.counts.specimens, default=None)
+        usual = [r for r in own if tells(r.group.method, Tells.USUAL)]
+        directed = [r for r in own if METHOD_OF[r.group.method].directed]
+        return max(usual or directed, key=lambda r: r.efficiency.counts.specimens, default=None)
 
 
 def judge_claims(
@@ -200,15 +210,21 @@ def _never_jams(bench: _Bench, claim: Claim, lot_id: str) -> tuple[ClaimJudgemen
     return judge_never(claim.kind, len(stuck), len(knots), pull_ids=ids), "rate", ""
 
 
+_COMES_OUT = (Tells.SLIP, Tells.DIRECTIONS, Tells.CYCLES, Tells.LOOSENING)
+"""What a method must tell for a knot to have had the chance to come out."""
+
+
 def _never_out(bench: _Bench, claim: Claim, lot_id: str) -> tuple[ClaimJudgement | None, str, str]:
     groups = [
         g
         for g in bench.gathered.tied[lot_id].values()
-        if g.knot is not None and g.knot.id == claim.knot_id
+        if g.knot is not None
+        and g.knot.id == claim.knot_id
+        and any(tells(g.method, what) for what in _COMES_OUT)
     ]
     tried = [t for g in groups for t in g.tried]
     if not tried:
-        return None, "rate", "not pulled in this lot"
+        return None, "rate", "not pulled in this lot by a method that would bring it out"
     out = sum(t.kind is Outcome.CAME_OUT for t in tried)
     ids = tuple(t.finding.pull_id for t in tried)
     return judge_never(claim.kind, out, len(tried), pull_ids=ids), "rate", ""
@@ -216,7 +232,9 @@ def _never_out(bench: _Bench, claim: Claim, lot_id: str) -> tuple[ClaimJudgement
 
 def _wraps(bench: _Bench, claim: Claim, lot_id: str) -> tuple[ClaimJudgement | None, str, str]:
     tests = wrap_tests(bench.gathered, lot_id)
-    key = next((k for k in tests if k[0] == claim.knot_id), None)
+    structure = bench.logbook.knot(claim.knot_id or "").structure
+    alike = {k.id for k in bench.logbook.knots if k.structure == structure}
+    key = next((k for k in tests if k[0] in alike), None)
     load, wraps = claim.load_n or 0.0, claim.wraps or 0
     if key is None:
         return None, "load", "no slide tests with this hitch in this lot"
@@ -241,6 +259,12 @@ _JUDGES: dict[ClaimKind, Judge] = {
     ClaimKind.NEVER_JAMS_BELOW: _never_jams,
     ClaimKind.NEVER_COMES_OUT: _never_out,
     ClaimKind.WRAPS_HOLD: _wraps,
+    ClaimKind.GRIPS_MORE: lambda b, c, lot: grips_more(b.gathered, c, lot),
+    ClaimKind.NEVER_SHAKES_LOOSE: lambda b, c, lot: never_shaken(b.gathered, c, lot),
+    ClaimKind.HAULS: lambda b, c, lot: hauls(b.logbook, b.gathered, c, lot),
+    ClaimKind.OPENS_EASIER: lambda b, c, lot: opens_easier(b.gathered, b.results, c, lot),
+    ClaimKind.EDGE_TAKES: lambda b, c, lot: edge_takes(b.results, c, lot),
+    ClaimKind.RETAINS: lambda b, c, lot: retains(b.gathered, c, lot),
 }
 
 VERDICT_WORDS = {

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date
 
 from bruiser.core.performance.evidence import (
@@ -16,7 +16,8 @@ from bruiser.core.performance.evidence import (
 from bruiser.core.performance.groups import ON_NOTHING, GroupKey, TiedOn, labels
 from bruiser.core.performance.jamming import JAM_ORDER
 from bruiser.core.records.layouts import End
-from bruiser.core.records.methods import RAMP, STRAIGHT
+from bruiser.core.records.method_kinds import Tells
+from bruiser.core.records.methods import RAMP, STRAIGHT, tells
 from bruiser.core.records.outcomes import Says, evidence_of
 from bruiser.core.records.records import Finding, Gave, Knot, Lot, Outcome, Role, Specimen
 from bruiser.core.statistics.measurement import LoadCell
@@ -90,10 +91,28 @@ class Group:
 
 @dataclass(frozen=True)
 class Gathered:
-    """Every group of a campaign: plain rope by lot id, knots by lot id and key."""
+    """Every group of a campaign: plain rope by lot id, knots by lot id and key.
+
+    `edges` holds the plain rope that was pulled over an edge, by lot id and the edge.
+    """
 
     plain: dict[str, Group]
     tied: dict[str, dict[GroupKey, Group]]
+    edges: dict[str, dict[TiedOn, Group]] = field(default_factory=dict)
+
+
+def _tied_on(specimen: Specimen) -> TiedOn:
+    """The pin or the fixture of a specimen."""
+    d, pin, f = specimen.lot.diameter_m, specimen.pin_diameter_m, specimen.fixture
+    if f is None:
+        return TiedOn(diameter_m=pin, over_cord=pin / d) if pin else ON_NOTHING
+    return TiedOn(
+        name=f.name,
+        diameter_m=f.diameter_m,
+        over_cord=f.diameter_m / d,
+        finish=f.finish,
+        material=f.material,
+    )
 
 
 def group_key(specimen: Specimen, end: End) -> GroupKey | None:
@@ -101,17 +120,7 @@ def group_key(specimen: Specimen, end: End) -> GroupKey | None:
     knot = specimen.knot_at(end)
     if knot is None:
         return None
-    lot, pin = specimen.lot, specimen.pin_diameter_m
-    host = TiedOn(diameter_m=pin, over_cord=pin / lot.diameter_m) if pin else ON_NOTHING
-    if specimen.fixture is not None:
-        f = specimen.fixture
-        host = TiedOn(
-            name=f.name,
-            diameter_m=f.diameter_m,
-            over_cord=f.diameter_m / lot.diameter_m,
-            finish=f.finish,
-            material=f.material,
-        )
+    lot, host = specimen.lot, _tied_on(specimen)
     plan = specimen.method
     return GroupKey(
         knot=knot.title,
@@ -193,12 +202,18 @@ def gather(logbook: Logbook, admits: Callable[[Entry], bool] = _everything) -> G
     lots = {lot.id: lot for lot in logbook.lots}
     plain = {lot_id: _Basket(knot=None, method=STRAIGHT, tried=[], excluded=[]) for lot_id in lots}
     tied: dict[str, dict[GroupKey, _Basket]] = {lot_id: {} for lot_id in lots}
+    edges: dict[str, dict[TiedOn, _Basket]] = {}
     for at, entry in enumerate(logbook.entries):
         s = entry.specimen
         if not admits(entry):
             continue
         if s.role is Role.BASELINE:
-            plain[s.lot.id].put(entry, (), at)
+            if not s.method.method.fixture:
+                plain[s.lot.id].put(entry, (), at)
+            elif s.fixture is not None:
+                own = edges.setdefault(s.lot.id, {})
+                made = _Basket(knot=None, method=s.method.key, tried=[], excluded=[])
+                own.setdefault(_tied_on(s), made).put(entry, (), at)
             continue
         keys = {end: key for end in End if (key := group_key(s, end)) is not None}
         for key in dict.fromkeys(keys.values()):
@@ -216,6 +231,10 @@ def gather(logbook: Logbook, admits: Callable[[Entry], bool] = _everything) -> G
             lot_id: {key: b.group(lots[lot_id], key) for key, b in sorted(own.items()) if b.found}
             for lot_id, own in tied.items()
         },
+        {
+            lot_id: {on: b.group(lots[lot_id], None) for on, b in over.items() if b.found}
+            for lot_id, over in edges.items()
+        },
     )
 
 
@@ -227,6 +246,8 @@ def names_of(groups: Iterable[Group]) -> dict[GroupKey, str]:
 def data_of(group: Group, name: str | None, *, untying: bool = False) -> GroupData:
     """The readings of a group, ready for the statistics.
 
+    Only pulls by a method that can speak to strength enter it.
+
     Parameters
     ----------
     untying : bool
@@ -236,9 +257,12 @@ def data_of(group: Group, name: str | None, *, untying: bool = False) -> GroupDa
     lot, key, cells = group.lot, group.key, _cells(group.tried)
     if key is None:
         return replace(plain_evidence(lot.name, lot.condition, says, group.void), cells=cells)
-    made = knot_evidence(name, lot.name, lot.condition, says, group.void)
+    strong = tells(group.method, Tells.STRENGTH)
+    pulled, beside = (says, []) if strong else ([], says)
+    made = knot_evidence(name, lot.name, lot.condition, pulled, group.void, beside)
     return replace(
         made,
+        family="" if group.knot is None else group.knot.family,
         cordage_b=key.cordage_b if group.knot_is_bend else "",
         rated_n=lot.rated_strength_n,
         untie=made.untie if untying else None,

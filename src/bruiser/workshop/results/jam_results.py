@@ -18,7 +18,7 @@ from bruiser.core.performance.jamming import (
     untying_times,
 )
 from bruiser.core.records.layouts import End
-from bruiser.core.records.methods import Tells
+from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import JamLevel, never_untied
 from bruiser.core.statistics.censored import Floats, Sample, make_sample

@@ -15,7 +15,7 @@ from bruiser.core.choice.criteria import (
 )
 from bruiser.core.performance.jamming import JAM_ORDER
 from bruiser.core.records.layouts import End
-from bruiser.core.records.methods import Tells
+from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.outcomes import Says, evidence_of
 from bruiser.core.records.records import Finding, Gave, JamLevel, Knot, Specimen
 from bruiser.workshop.logbook.entries import Entry, Logbook

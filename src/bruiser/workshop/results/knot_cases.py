@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Hashable
 from dataclasses import dataclass, fields, replace
 
-from bruiser.core.records.methods import Tells, tells
+from bruiser.core.records.method_kinds import Tells
+from bruiser.core.records.methods import tells
 from bruiser.core.records.records import DRESSED, Knot, Lot
 from bruiser.workshop.results.gathering import Gathered, Group, Tried
 

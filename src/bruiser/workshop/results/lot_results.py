@@ -13,10 +13,13 @@ from bruiser.core.performance.groups import GroupKey
 from bruiser.core.performance.knot_strength import KnotStrength
 from bruiser.core.performance.report import Family, GroupResult, Report, make_report
 from bruiser.core.progress import Progress, no_progress
+from bruiser.core.records.method_kinds import Tells
+from bruiser.core.records.methods import tells
 from bruiser.core.records.records import Knot, Lot, Outcome, Role
 from bruiser.core.statistics.strength import Estimate, OutcomeCounts, estimate
 from bruiser.workshop.logbook.entries import Entry, Logbook
 from bruiser.workshop.results.gathering import Gathered, Group, Tried, data_of, gather, names_of
+from bruiser.workshop.results.work_pulls import work_of
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -96,9 +99,8 @@ class LotResults:
     families: tuple[Family, ...]
 
 
-def _every_group(group: Group) -> bool:
-    del group
-    return True
+def _of_strength(group: Group) -> bool:
+    return tells(group.method, Tells.STRENGTH)
 
 
 @dataclass(frozen=True)
@@ -114,7 +116,7 @@ class Look:
     """
 
     against: Against = Against.TYPICAL
-    shows: Callable[[Group], bool] = _every_group
+    shows: Callable[[Group], bool] = _of_strength
 
 
 PLAIN_LOOK = Look()
@@ -144,7 +146,7 @@ def _knot_data(groups: Iterable[Group], *, untying: bool = False) -> list[GroupD
     own = list(groups)
     names = names_of(own)
     named = [(g, None if g.key is None else names[g.key]) for g in own]
-    return [data_of(g, name, untying=untying) for g, name in named]
+    return [replace(data_of(g, name, untying=untying), work=work_of(g)) for g, name in named]
 
 
 def lot_results(logbook: Logbook, lot: Lot) -> LotResults:

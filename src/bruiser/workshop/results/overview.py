@@ -12,7 +12,8 @@ from bruiser.core.performance.efficiency import Against
 from bruiser.core.performance.security import LIMITS, SecurityLimits
 from bruiser.core.performance.tying import TyingResult, measure_tying
 from bruiser.core.progress import Progress, no_progress
-from bruiser.core.records.methods import Tells, tells
+from bruiser.core.records.method_kinds import Tells
+from bruiser.core.records.methods import tells
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.records.records import Knot
 from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds
@@ -33,6 +34,7 @@ from bruiser.workshop.results.judging import Judged, judge_lot
 from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, Look, LotResults, all_results
 from bruiser.workshop.results.slipping import SlipRow, slip_rows
+from bruiser.workshop.results.work_results import EdgeRow, WorkRow, edge_rows, work_rows
 from bruiser.workshop.results.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
 
 COMPARED_AT_FIRST = 5
@@ -48,15 +50,12 @@ class Filters:
     ----------
     variant, host, dressing, technician : str
         As written with the groups and the pulls.
-    every_method : bool
-        Also pulls that were not made to failure.
     """
 
     variant: str = ""
     host: str = ""
     dressing: str = ""
     technician: str = ""
-    every_method: bool = False
 
     def admits(self, entry: Entry) -> bool:
         """Whether a pull is looked at."""
@@ -70,7 +69,7 @@ class Filters:
         if key is None or knot is None:
             return True
         return (
-            (self.every_method or tells(group.method, Tells.STRENGTH))
+            tells(group.method, Tells.STRENGTH)
             and self.variant in ("", knot.variant)
             and self.host in ("", str(key.host))
             and self.dressing in ("", key.dressing)
@@ -152,6 +151,8 @@ class Overview:
     slip: tuple[SlipRow, ...] = ()
     jam: tuple[JamRow, ...] = ()
     wraps: tuple[WrapRow, ...] = ()
+    work: tuple[WorkRow, ...] = ()
+    edges: tuple[EdgeRow, ...] = ()
     tied: tuple[Tied, ...] = ()
     compared: Compared | None = None
     partners: tuple[Partners, ...] = ()
@@ -187,7 +188,7 @@ def overview(
         Told how many groups are done; may raise ``Cancelled``.
     """
     if asked.work.of_every_pull:
-        asked = replace(asked, filters=Filters(every_method=True), against=Against.TYPICAL)
+        asked = replace(asked, filters=Filters(), against=Against.TYPICAL)
     gathered = gather(logbook, asked.filters.admits)
     look = Look(asked.against, asked.filters.shows)
     results = all_results(gathered, look, memory=memory, progress=progress)
@@ -274,6 +275,17 @@ def _wraps(base: Overview, logbook: Logbook, memory: Memory, progress: Progress)
     return _with(base, wraps=tuple(rows))
 
 
+def _work(base: Overview, logbook: Logbook, memory: Memory, progress: Progress) -> Overview:
+    del logbook, memory
+    rows: list[WorkRow] = []
+    edges: list[EdgeRow] = []
+    for n, r in enumerate(base.shown):
+        progress(n, len(base.shown))
+        rows += work_rows(base.gathered, r.baseline.lot.id)
+        edges += edge_rows(base.gathered, r.baseline.lot.id)
+    return _with(base, work=tuple(rows), edges=tuple(edges))
+
+
 def _tying(base: Overview, logbook: Logbook, *_: object) -> Overview:
     trials: dict[str, list[tuple[str, TyingTrial]]] = {}
     for (knot_id, lot_id), own in trials_of(logbook).rows.items():
@@ -309,6 +321,7 @@ STRENGTHS = Work(add=_strength)
 SLIPPING = Work(add=_slip)
 JAMMING = Work(add=_jam)
 WRAPS = Work(add=_wraps)
+WORKED = Work(add=_work)
 TYING = Work(add=_tying)
 COMPARED = Work(add=_compare)
 CLAIMS = Work(add=_claims, of_every_pull=True)

@@ -28,7 +28,7 @@ from bruiser.core.performance.slip import (
     draws_at,
     measure_slips,
 )
-from bruiser.core.records.methods import Tells
+from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.readings import Takes, survived
 from bruiser.core.records.records import Gave, Outcome
 from bruiser.core.statistics.strength import Interval

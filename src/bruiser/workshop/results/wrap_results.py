@@ -17,11 +17,12 @@ from bruiser.core.performance.wraps import (
     fewest_wraps,
     fit_wraps,
 )
-from bruiser.core.records.methods import Tells, tells
-from bruiser.core.records.readings import Takes
-from bruiser.core.records.records import Knot, Lot, Outcome
+from bruiser.core.records.method_kinds import Tells
+from bruiser.core.records.methods import tells
+from bruiser.core.records.records import Knot, Lot
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.gathering import Gathered, Tried
+from bruiser.workshop.results.work_pulls import slide_of
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -77,8 +78,12 @@ def wrap_sample(marks: tuple[WrapMark, ...]) -> WrapSample:
 
 
 def wrap_tests(gathered: Gathered, lot_id: str) -> dict[tuple[str, str], tuple[WrapMark, ...]]:
-    """Slide tests of a lot by (knot id, host lot id)."""
+    """Slide tests of a lot by (knot id, host lot id).
+
+    Variants that differ in their wraps alone are one hitch, under the first of them.
+    """
     found: dict[tuple[str, str], list[WrapMark]] = {}
+    first: dict[tuple[object, ...], str] = {}
     for group in gathered.tied[lot_id].values():
         if not tells(group.method, Tells.WRAPS) or group.knot is None:
             continue
@@ -86,23 +91,25 @@ def wrap_tests(gathered: Gathered, lot_id: str) -> dict[tuple[str, str], tuple[W
             mark = _mark(t)
             host = t.entry.specimen.lot_b
             if mark is not None and host is not None:
-                found.setdefault((group.knot.id, host.id), []).append(mark)
+                alike = first.setdefault(_but_for_wraps(group.knot), group.knot.id)
+                found.setdefault((alike, host.id), []).append(mark)
     return {k: tuple(sorted(m, key=lambda x: (x.wraps, x.load_n))) for k, m in found.items()}
 
 
+def _but_for_wraps(knot: Knot) -> tuple[object, ...]:
+    return (knot.structure, *sorted(c for c in knot.choices if c[0] != "wraps"))
+
+
 def _mark(t: Tried) -> WrapMark | None:
-    s = t.entry.specimen
-    slid = [r for r in t.entry.readings if r.takes is Takes.SLID]
-    load = slid[-1].load_n if slid else t.finding.peak_load_n
-    if load <= 0:
+    s, slid = t.entry.specimen, slide_of(t)
+    if slid is None:
         return None
-    gave = bool(slid and slid[-1].value) or (not slid and t.kind is Outcome.CAME_OUT)
     return WrapMark(
-        pull_id=t.finding.pull_id,
+        pull_id=slid.pull_id,
         code=s.code,
         wraps=round(s.method.value("wraps")),
-        load_n=load,
-        slid=gave,
+        load_n=slid.load_n,
+        slid=slid.gave,
     )
 
 

@@ -54,6 +54,7 @@ class UsePanel(QWidget):
         self._new = False
         self.name = Field("Name of the use", "guide.use.name")
         self.load = Field("Opened after, % of the rope", "guide.use.load", hint="60 %")
+        self.holds = Field("Holds, % of the rope", "guide.use.holds", hint="20 %")
         self.hands = ChoiceField("Tied with", "guide.use.hands", {h.value: h.value for h in Hands})
         self.host = Field("Fastened to (a word of the host)", "guide.use.host", hint="post")
         self.directions = Field(
@@ -65,6 +66,7 @@ class UsePanel(QWidget):
         fields: dict[str, Labelled] = {
             "name": self.name,
             "load": self.load,
+            "holds": self.holds,
             "hands": self.hands,
             "host": self.host,
             "directions": self.directions,
@@ -90,7 +92,9 @@ class UsePanel(QWidget):
 
     def _lay_out(self) -> None:
         asks = Card("WHAT IT ASKS (WHAT FAILS IS EXCLUDED)")
-        asks.column.addLayout(side_by_side((self.name, 5), (self.load, 3), (self.hands, 3)))
+        asks.column.addLayout(
+            side_by_side((self.name, 4), (self.holds, 3), (self.load, 3), (self.hands, 3))
+        )
         asks.column.addLayout(side_by_side((self.host, 4), (self.directions, 6)))
         ticks = QGridLayout()
         for n, check in enumerate(self.checks.values()):

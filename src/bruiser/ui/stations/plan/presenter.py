@@ -8,7 +8,8 @@ from datetime import datetime
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.records.methods import MethodPlan, Parameter, Unit, wrong_order
+from bruiser.core.records.method_kinds import Parameter, Unit
+from bruiser.core.records.methods import MethodPlan, wrong_order
 from bruiser.core.records.records import DRESSED, Role, Specimen
 from bruiser.figures.plan_charts import (
     MatrixRow,
@@ -23,14 +24,8 @@ from bruiser.ui.stations.plan.queue_presenter import QueuePresenter
 from bruiser.workshop.logbook.entries import Logbook, Stage
 from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.workshop import Workshop
-from bruiser.workshop.plan.plan_cells import (
-    PlanDraft,
-    count_there,
-    missing_fixtures,
-    refusals,
-    row_words,
-    takes_second_line,
-)
+from bruiser.workshop.plan.plan_cells import PlanDraft, count_there, row_words, takes_second_line
+from bruiser.workshop.plan.plan_refusals import missing_fixtures, refusals
 from bruiser.workshop.plan.planning import Outlook, outlook, queue_plan
 from bruiser.workshop.plan.pricing import Curve, precision_curve, prices
 from bruiser.workshop.results.lot_results import LotResults, lot_results

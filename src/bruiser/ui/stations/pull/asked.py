@@ -7,10 +7,12 @@ from dataclasses import dataclass
 
 from bruiser.core.errors import InputError
 from bruiser.core.records.layouts import End
-from bruiser.core.records.readings import Takes
+from bruiser.core.records.programme import Act
+from bruiser.core.records.readings import WOULD_NOT, Takes
 from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.core.units import UnitChoice, parse_quantity
 from bruiser.ui.stations.pull.driver import BenchDriver
+from bruiser.workshop.bench.simulation import felt_reading
 
 
 @dataclass(frozen=True)
@@ -21,10 +23,24 @@ class Question:
     ----------
     ends : tuple of (End, str)
         Knots to try to untie; empty when a load is asked for.
+    label, hint : str
+        Of the field, when a load or a length is asked for.
+    would_not : str
+        What may be said instead of a force that was enough; empty where nothing may.
     """
 
     words: str
     ends: tuple[tuple[End, str], ...] = ()
+    label: str = "Load read"
+    hint: str = "120 N"
+    would_not: str = ""
+
+
+_WOULD_NOT = {
+    Takes.RELEASE: "It would not free",
+    Takes.BY_HAND: "It would not slide",
+    Takes.LEDGE: "It would not pass",
+}
 
 
 def asked_of(driver: BenchDriver, units: UnitChoice) -> Question | None:
@@ -34,7 +50,13 @@ def asked_of(driver: BenchDriver, units: UnitChoice) -> Question | None:
         return None
     specimen = session.specimen
     if act.takes is not Takes.UNTYING:
-        return Question(f"{act.words}.")
+        wide = act.takes is Takes.WIDTH
+        return Question(
+            f"{act.words.rstrip('?.')}{'?' if '?' in act.words else '.'}",
+            label="Width" if wide else "Load read",
+            hint="26 mm" if wide else "120 N",
+            would_not="" if act.takes is None else _WOULD_NOT.get(act.takes, ""),
+        )
     ends = tuple(
         (end, knot.name if specimen.knot_b is None else f"Knot {end}: {knot.name}")
         for end in End
@@ -42,6 +64,49 @@ def asked_of(driver: BenchDriver, units: UnitChoice) -> Question | None:
     )
     load = units.force_text(act.load_n)
     return Question(f"Step {act.number} of {act.of}, it has seen {load}. {act.words}.", ends)
+
+
+def odd_answer(act: Act | None, value: float) -> str:
+    """What is wrong with a reading, in words; empty where it may be."""
+    if value < 0:
+        return "It cannot be below zero."
+    if act is None:
+        return ""
+    if act.takes is Takes.RELEASE and value > act.load_n:
+        return "More than the load it held: read the scale on the tail, not the cell."
+    if act.takes in (Takes.TWO_LOADS, Takes.WIDTH) and value == 0:
+        return "It cannot be zero."
+    return ""
+
+
+def answer_with(driver: BenchDriver, units: UnitChoice, text: str) -> str:
+    """Keep a load or a length that was read; returns what is wrong with it."""
+    act = driver.act
+    length = act is not None and act.takes is Takes.WIDTH
+    try:
+        value = parse_quantity(
+            text, "length" if length else "force", units.length if length else units.force
+        )
+    except InputError as error:
+        return str(error)
+    wrong = odd_answer(act, value)
+    if not wrong:
+        driver.answer_value(value)
+    return wrong
+
+
+def answer_refusal(driver: BenchDriver, units: UnitChoice, text: str) -> str:
+    """Keep that it would not free, slide or pass, with the force tried where there is one."""
+    value = None
+    if text.strip():
+        try:
+            value = parse_quantity(text, "force", units.force)
+        except InputError as error:
+            return str(error)
+        if value < 0:
+            return "It cannot be below zero."
+    driver.answer_value(value, WOULD_NOT)
+    return ""
 
 
 def felt_words(driver: BenchDriver, units: UnitChoice) -> str:
@@ -52,8 +117,13 @@ def felt_words(driver: BenchDriver, units: UnitChoice) -> str:
     lies = session.instrument.remains(act.number)
     if lies is None:
         return ""
-    if act.takes is Takes.RELEASE:
-        return f"Simulated: the tail takes {units.force_text(lies.truth['release_n'])}."
+    felt = felt_reading(act.takes, lies)
+    if felt is not None:
+        value, refused = felt
+        length = act.takes is Takes.WIDTH
+        if value is None:
+            return f"Simulated: {refused}."
+        return f"Simulated: {units.length_text(value) if length else units.force_text(value)}."
     if act.takes is Takes.UNTYING:
         said = (
             f"knot {k.end}: {JAM_WORDS[JamLevel(k.jam_level)]}, {k.untie_s or 0:.0f} s"

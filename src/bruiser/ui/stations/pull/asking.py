@@ -62,6 +62,7 @@ class AskCard(Card):
         self.felt.setObjectName("pull.ask.felt")
         self.rows = {end: _KnotRow(end) for end in End}
         self.load = Field("Load read", "pull.ask.load", hint="120 N")
+        self.would_not = button("It would not", "pull.ask.would_not", bench=True)
         self.keep = button("Keep and go on", "pull.ask.keep", "primary", bench=True)
         self.column.addWidget(self.words)
         for row in self.rows.values():
@@ -76,9 +77,11 @@ class AskCard(Card):
         below = QHBoxLayout()
         below.addWidget(self.felt, 3)
         below.addWidget(self.load, 2)
+        below.addWidget(self.would_not)
         below.addWidget(self.keep)
         self.column.addLayout(below)
         self.keep.clicked.connect(self._on_keep)
+        self.would_not.clicked.connect(self._on_would_not)
         self.hide()
 
     def show_asked(self, asked: Question | None) -> None:
@@ -101,6 +104,10 @@ class AskCard(Card):
                 part.setVisible(there)
             row.name.say(names.get(end, ""))
         self.load.setVisible(not asked.ends)
+        self.load.label.setText(asked.label)
+        self.load.entry.setPlaceholderText(asked.hint)
+        self.would_not.setText(asked.would_not)
+        self.would_not.setVisible(bool(asked.would_not))
         self.load.fill("")
         self.load.complain("")
         if asked.ends:
@@ -108,6 +115,9 @@ class AskCard(Card):
             first.buttons[JamLevel.SHAKEN].setFocus()
         else:
             self.load.focus()
+
+    def _on_would_not(self) -> None:
+        self.load.complain(self._presenter.answer_refused(self.load.text))
 
     def _on_level(self, row: _KnotRow) -> None:
         """A level stops the clock of the attempt, unless seconds were typed."""

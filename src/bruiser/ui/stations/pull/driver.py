@@ -254,10 +254,10 @@ class BenchDriver(Desk):
             self.run.answer_untying(found)
             self.look()
 
-    def answer_value(self, value: float) -> None:
+    def answer_value(self, value: float | None, note: str = "") -> None:
         """The load that was read at this step."""
         if self.run is not None:
-            self.run.answer_value(value)
+            self.run.answer_value(value, note)
             self._moving = self.latched and self.run.state in (RunState.MOVING, RunState.HOLDING)
             if self._moving:
                 self._alive.start()

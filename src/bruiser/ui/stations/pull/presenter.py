@@ -8,16 +8,23 @@ from pathlib import Path
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.errors import BruiserError, InputError
+from bruiser.core.errors import BruiserError
 from bruiser.core.records.layouts import End
 from bruiser.core.records.programme import runs_latched
 from bruiser.core.records.records import JamLevel
 from bruiser.core.trace import Floats
-from bruiser.core.units import parse_quantity, si_factor
+from bruiser.core.units import si_factor
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.ui.stations.pull.asked import Question, asked_of, felt_words, read_untying
+from bruiser.ui.stations.pull.asked import (
+    Question,
+    answer_refusal,
+    answer_with,
+    asked_of,
+    felt_words,
+    read_untying,
+)
 from bruiser.ui.stations.pull.bench_at_hand import BenchAtHand, BenchFor
 from bruiser.ui.stations.pull.directions_presenter import DirectionsPresenter
 from bruiser.ui.stations.pull.driver import BenchDriver
@@ -296,13 +303,12 @@ class PullPresenter(Desk):
         return wrong
 
     def answer_load(self, text: str) -> str:
-        """Keep a load that was read; returns what is wrong with it."""
-        try:
-            value = parse_quantity(text, "force", self.units.force)
-        except InputError as error:
-            return str(error)
-        self.driver.answer_value(value)
-        return ""
+        """Keep a load or a length that was read; returns what is wrong with it."""
+        return answer_with(self.driver, self.units, text)
+
+    def answer_refused(self, text: str) -> str:
+        """Keep that it would not free, slide or pass; the force tried may be left out."""
+        return answer_refusal(self.driver, self.units, text)
 
     def trace(self) -> tuple[Floats, Floats]:
         """Travel and load so far, in the units shown."""

@@ -19,7 +19,6 @@ from bruiser.ui.theme.tokens import SPACE
 
 FLOORS = {"0.9": "90 in 100 hold", "0.95": "95 in 100 hold", "0.99": "99 in 100 hold"}
 SURE = {"0.9": "said 90 % sure", "0.95": "said 95 % sure", "0.99": "said 99 % sure"}
-METHODS = {"": "pulled until it gives", "all": "every method"}
 SHARE_OF = {
     Against.TYPICAL.value: "typical plain rope",
     Against.LOWEST.value: "lowest plain-rope pull",
@@ -50,7 +49,6 @@ class SheetControls(QWidget):
         self._menu.aboutToShow.connect(self._offer_compared)
         self.filter = button("Filter …", "results.filter", "chip")
         self.filter.setCheckable(True)
-        self.methods = ChoiceField("Pulls", "results.filter.methods", METHODS)
         self.filters = {
             key: ChoiceField(key.capitalize(), f"results.filter.{key}") for key in FILTERS
         }
@@ -77,7 +75,6 @@ class SheetControls(QWidget):
         self.way.chosen.connect(lambda key: p.show(way=key))
         self.by.chosen.connect(lambda key: p.show(by=key))
         self.filter.toggled.connect(self._second.setVisible)
-        self.methods.chosen.connect(lambda key: p.filter(every_method=key == "all"))
         for key, choice in self.filters.items():
             choice.chosen.connect(self._on_filter(key))
 
@@ -96,7 +93,7 @@ class SheetControls(QWidget):
         second = QHBoxLayout(self._second)
         second.setContentsMargins(0, 0, 0, 0)
         second.setSpacing(SPACE["s"])
-        for choice in (self.methods, *self.filters.values()):
+        for choice in self.filters.values():
             second.addWidget(choice, 1)
         self._second.hide()
         column = QVBoxLayout(self)
@@ -138,7 +135,6 @@ class SheetControls(QWidget):
         self.against.fill(asked.against.value)
         self.floor.fill(f"{asked.floor_share:g}")
         self.sure.fill(f"{asked.confidence:g}")
-        self.methods.fill("all" if p.asked.filters.every_method else "")
         self.compared.setText(f"{len(p.compared())} of {len(p.comparable())} compared ")
 
     def _offer_compared(self) -> None:

@@ -9,12 +9,14 @@ from bruiser.core.units import UnitChoice
 from bruiser.ui.stations.results.claims import claims_sheet
 from bruiser.ui.stations.results.compare import compare_sheet
 from bruiser.ui.stations.results.drift import drift_sheet
+from bruiser.ui.stations.results.grip import grip_sheet
 from bruiser.ui.stations.results.jamming import jam_sheet
 from bruiser.ui.stations.results.loads import load_sheet
 from bruiser.ui.stations.results.sheet import Sheet
 from bruiser.ui.stations.results.slip import slip_sheet
 from bruiser.ui.stations.results.strength import LadderChoice, strength_sheet
 from bruiser.ui.stations.results.tying import tying_sheet
+from bruiser.ui.stations.results.work import work_sheet
 from bruiser.ui.stations.results.wraps import wraps_sheet
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.overview import (
@@ -24,6 +26,7 @@ from bruiser.workshop.results.overview import (
     SLIPPING,
     STRENGTHS,
     TYING,
+    WORKED,
     WRAPS,
     Overview,
     Work,
@@ -113,6 +116,20 @@ _LIST = (
         build=lambda m: wraps_sheet(m.found, m.row, m.units),
         work=WRAPS,
         controls=("target",),
+    ),
+    SheetKind(
+        key="grip",
+        name="Grip",
+        question="At which load does it begin to slide",
+        build=lambda m: grip_sheet(m.found, m.row, m.units),
+        work=WORKED,
+    ),
+    SheetKind(
+        key="work",
+        name="Work",
+        question="Does it do what it is for",
+        build=lambda m: work_sheet(m.found, m.logbook, m.row, m.units),
+        work=WORKED,
     ),
     SheetKind(
         key="tying",

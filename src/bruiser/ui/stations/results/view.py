@@ -63,7 +63,7 @@ class ResultsView(StationPage):
     def __init__(self, presenter: ResultsPresenter) -> None:
         super().__init__("results")
         self._presenter = presenter
-        self.sheets = Chips("results.sheet", {k.key: k.name for k in SHEETS.values()})
+        self.sheets = Chips("results.sheet", {k.key: k.name for k in SHEETS.values()}, tight=True)
         self.controls = SheetControls(presenter)
         self.chart = ChartFrame("results.chart")
         self.side = ChartFrame("results.side")

@@ -1,0 +1,67 @@
+"""Why a plan cannot be pulled: what the bench cannot do, and what nobody picked."""
+
+from __future__ import annotations
+
+from bruiser.core.records.bench_book import BenchRecord
+from bruiser.core.records.layouts import LAYOUTS, PlaceKind
+from bruiser.core.units import UnitChoice
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.plan.plan_cells import PlanDraft, reference_n
+
+
+def refusals(
+    logbook: Logbook, draft: PlanDraft, bench: BenchRecord | None, units: UnitChoice
+) -> list[str]:
+    """Why a bench cannot do the methods of a draft, each with the figure that limits it."""
+    if bench is None:
+        return []
+    found: dict[str, None] = {}
+    strengths: dict[str, float | None] = {}
+    for cell in draft.cells(logbook):
+        plan = cell.method
+        if plan.key not in bench.methods:
+            found[f"{bench.name.capitalize()} cannot do “{plan.key}” (bench book)."] = None
+            continue
+        share = plan.highest_share
+        if share is None:
+            continue
+        lot = logbook.lot(cell.lot_id)
+        if lot.id not in strengths:
+            strengths[lot.id] = reference_n(logbook, lot)
+        whole = strengths[lot.id]
+        if whole is None:
+            found[
+                f"{lot.name} has neither baseline nor rating: {plan.key} has no level to go to."
+            ] = None
+        elif share * whole > bench.capacity_n:
+            found[
+                f"{plan.key.capitalize()} in {lot.name}: {100 * share:g} % of "
+                f"{units.force_text(whole)} is {units.force_text(share * whole)}, "
+                f"{bench.name} bears {units.force_text(bench.capacity_n)}."
+            ] = None
+    return list(found)
+
+
+def missing_fixtures(logbook: Logbook, draft: PlanDraft) -> list[str]:
+    """Methods and knots that were picked and need a fixture, or a host rope, nobody picked."""
+    fixtures = {f.id: f.kind for f in logbook.bench_book.fixtures}
+    kinds = {fixtures[i] for i in draft.fixture_ids if i in fixtures}
+    found = [
+        f"{plan.key.capitalize()}: tick its {plan.method.fixture} under Host, edge or plate."
+        for plan in draft.methods
+        if plan.method.fixture and plan.method.fixture not in kinds
+    ]
+    for knot_id in draft.knot_ids:
+        knot = logbook.knot(knot_id)
+        structure = logbook.catalogue.get(knot.structure)
+        if structure is None:
+            continue
+        places = {p.kind for p in LAYOUTS[structure.layout].places}
+        name = knot.title
+        if PlaceKind.ROPE in places and not draft.lot_b_ids:
+            found.append(f"{name}: tick its host rope under The other line; it grips nothing else.")
+        if PlaceKind.PLATE in places and "plate" not in kinds:
+            found.append(f"{name}: tick its plate under Host, edge or plate.")
+        if PlaceKind.BUNDLE in places and "host" not in kinds:
+            found.append(f"{name}: tick the post or bundle it binds under Host, edge or plate.")
+    return list(dict.fromkeys(found))
