@@ -5,13 +5,13 @@ from PyQt6.QtCore import QPoint, Qt
 from tests.build import SPECIMEN
 
 from bruiser.core.records.layouts import LAYOUTS, lay
+from bruiser.core.records.legs import legs_of
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
 from bruiser.figures.direction_chart import (
     DirectionMark,
     DirectionRow,
     direction_figure,
-    legs_of,
 )
 from bruiser.figures.display import Box, Disc, Line, Text
 from bruiser.figures.strip import StripState, strip_figure
@@ -108,7 +108,10 @@ def test_dragging_tells_how_far_and_does_not_tap(dressed, qtbot):
         ("eye against one end", {"1", "eye"}),
         ("both ends against the eye", {"1", "2", "eye"}),
         ("ring load", {"eye"}),
-        ("one eye at a time, unequal", {"eye"}),
+        ("one eye at a time, unequal", {"1", "eye"}),
+        ("both eyes together", {"1", "eye", "second eye"}),
+        ("standing part away from a ring", {"1"}),
+        ("both parts loaded together", {"1", "2"}),
     ],
 )
 def test_the_legs_follow_the_words_of_a_direction(words, legs):

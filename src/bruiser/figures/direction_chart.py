@@ -30,18 +30,6 @@ class DirectionRow:
     cells: tuple[tuple[tuple[DirectionMark, ...], str], ...]
 
 
-def legs_of(words: str) -> frozenset[str]:
-    """Which legs a direction pulls, from its words: ``1``, ``2`` and ``eye``."""
-    said = words.lower()
-    if "both ends" in said or "eye loaded" in said:
-        return frozenset({"1", "2", "eye"})
-    if "end to end" in said:
-        return frozenset({"1", "2"})
-    if "ring" in said or "eyes" in said or "one eye" in said:
-        return frozenset({"eye"})
-    return frozenset({"1", "eye"})
-
-
 def direction_figure(
     lots: tuple[str, ...], rows: list[DirectionRow], width: float, most: str
 ) -> Figure:

@@ -11,6 +11,7 @@ from bruiser.workshop.findings.inspecting import (
     accept_draft,
     check_draft,
     contradiction,
+    draft_of,
 )
 from bruiser.workshop.logbook.entries import Stage, read_logbook
 
@@ -106,3 +107,13 @@ def test_without_a_trace_the_peak_must_be_typed(entry):
 def test_only_a_pulled_specimen_can_be_inspected(entry):
     with pytest.raises(ValueError, match="pulled"):
         check_draft(replace(entry, pull=None), good(), UNITS)
+
+
+@pytest.mark.parametrize("typed", ["> 90 s", ">90", "gave up after 1.5 min", "gave up 90 s"])
+def test_giving_up_is_a_time_that_was_not_reached(workshop, entry, typed):
+    draft = replace(good(), untie={End.A: typed})
+    assert accept_draft(workshop, entry, draft) == {}
+    stored = read_logbook(workshop).by_pull[entry.pull.id]
+    seen = next(i for i in stored.finding.inspections if i.end is End.A)
+    assert (seen.untie_s, seen.given_up) == (90.0, True)
+    assert draft_of(stored, UNITS).untie[End.A] == "> 90 s"

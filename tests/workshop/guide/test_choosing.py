@@ -238,3 +238,14 @@ def test_opening_is_drawn_from_the_jamming_curve(shelf):
     assert (drawn.low, drawn.high) == pytest.approx((low, high), abs=0.02)
     opened = fit_jams(np.array([0.5, 0.6, 0.7]), np.array([0, 0, 1]))
     assert opened.chance(np.array([0.5]))[1] < 0.2
+
+
+def test_a_hand_hold_asks_for_legs_and_not_for_wording():
+    fits = {
+        key
+        for key, s in load_catalogue().items()
+        if s.family == "midline loop"
+        and not [r for r in by_structure(s, shipped_profiles()["hand-hold"]) if "loaded" in r.words]
+    }
+    # By its wording only the butterfly, which says “eye against either end”, would fit.
+    assert {"alpine-butterfly", "figure-eight-midline"} < fits

@@ -11,15 +11,15 @@ from bruiser.core.choice.rating import Measured, Missing
 from bruiser.core.performance.claims import ClaimKind, ClaimVerdict
 from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.readings import GAVE_NOTE, WOULD_NOT, Takes
-from bruiser.core.records.records import Gave, JamLevel, Role
+from bruiser.core.records.records import Gave, JamLevel, LengthAfter, Role
 from bruiser.core.units import UnitChoice
 from bruiser.formats.results_json import report_json
 from bruiser.workshop.guide.rating_work import METHOD_OF_FAMILY, family_at_work, work_security
 from bruiser.workshop.results.claiming import judge_claims
 from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.lot_results import all_results, campaign_report
-from bruiser.workshop.results.work_results import edge_rows, work_rows
-from bruiser.workshop.results.work_words import say_edge, say_work
+from bruiser.workshop.results.work_results import edge_rows, eyes_rows, work_rows
+from bruiser.workshop.results.work_words import say_edge, say_eyes, say_work
 from tests.build import Situation, post
 
 CORD = "lot R8"
@@ -248,3 +248,21 @@ def test_what_was_not_measured_says_what_to_pull(family):
     found = work_security(family, [], 0.1, np.random.default_rng(1))
     assert isinstance(found, Missing)
     assert METHOD_OF_FAMILY[family] in found.why
+
+
+def test_two_eyes_are_measured_after_the_pull_with_what_slipped_between_them():
+    s = Situation()
+    cord = s.lot("R8")
+    s.pull("bowline-on-the-bight", cord, 7_000.0, 7_100.0, layout_key="double_loop")
+    for n, (a, b) in enumerate(((0.24, 0.18), (0.22, 0.18)), start=5):
+        entry = s.entries[n]
+        eyes = (
+            LengthAfter(key="eye_a", after_m=a, before_m=0.20),
+            LengthAfter(key="eye_a2", after_m=b, before_m=0.20),
+        )
+        s.change(entry.specimen.id, finding=replace(entry.finding, lengths=eyes))
+    (row,) = eyes_rows(gather(s.logbook()), CORD)
+    assert row.difference_m == pytest.approx(-0.05)
+    assert row.slipped_m == pytest.approx((0.03 + 0.02) / 2)
+    assert row.shares[0] == pytest.approx(0.18 / 0.41)
+    assert "on one pin" in say_eyes(row, UnitChoice())

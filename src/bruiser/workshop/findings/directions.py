@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from bruiser.core.records.legs import legs_of
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
-from bruiser.figures.direction_chart import DirectionMark, DirectionRow, legs_of
+from bruiser.figures.direction_chart import DirectionMark, DirectionRow
 from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
 
 _GAVE_WORDS = {

@@ -32,6 +32,10 @@ TRACE_AGREES: dict[TraceEnd, tuple[Gave, ...]] = {
 }
 
 
+GAVE_UP_SIGNS = (">", "gave up after", "gave up")
+"""How a time at which untying was given up is typed."""
+
+
 @dataclass(kw_only=True)
 class FindingDraft:
     """What has been entered so far, as typed.
@@ -220,7 +224,7 @@ def draft_of(entry: Entry, units: UnitChoice) -> FindingDraft:
         draws={d.key: say(d.draw_m) for d in f.draws},
         ruled={d.key: (say(d.draw_m), d.u_m) for d in f.draws if d.u_m is not None},
         jams={k.end: k.jam_level for k in f.inspections},
-        untie={k.end: f"{k.untie_s:g} s" for k in f.inspections if k.untie_s is not None},
+        untie={k.end: _untie_text(k) for k in f.inspections if k.untie_s is not None},
         untied_how=f.untied_how,
         note=f.note,
         void_reason=f.void_reason,
@@ -291,17 +295,32 @@ def _check_jams(entry: Entry, draft: FindingDraft, errors: dict[str, str]) -> li
         if level is None and needed:
             errors[f"jam.{end}"] = "Say what it took to untie it, or “not tried”."
         untie_s: float | None = None
-        text = draft.untie.get(end, "")
-        if text.strip():
+        text, gave_up = _given_up(draft.untie.get(end, ""))
+        if text:
             try:
                 untie_s = parse_quantity(text, "time", "s")
             except InputError as error:
                 errors[f"untie.{end}"] = str(error)
         level = level or JamLevel.NOT_TRIED
+        gave_up = gave_up or never_untied(level)
         inspections.append(
-            KnotInspection(end=end, jam_level=level, untie_s=untie_s, gave_up=never_untied(level))
+            KnotInspection(end=end, jam_level=level, untie_s=untie_s, gave_up=gave_up)
         )
     return inspections
+
+
+def _given_up(text: str) -> tuple[str, bool]:
+    """The time that was typed, and whether untying was given up then: “> 90 s”, “gave up 90 s”."""
+    said = text.strip()
+    for sign in GAVE_UP_SIGNS:
+        if said.lower().startswith(sign):
+            return said[len(sign) :].strip(), True
+    return said, False
+
+
+def _untie_text(seen: KnotInspection) -> str:
+    early = seen.gave_up and not never_untied(seen.jam_level)
+    return f"{'> ' if early else ''}{seen.untie_s:g} s"
 
 
 def accept_draft(

@@ -15,6 +15,7 @@ from bruiser.core.performance.jamming import HARD_PULL
 from bruiser.core.performance.security import CRITERIA, SecurityLimits
 from bruiser.core.performance.tying import measure_checking, measure_tying
 from bruiser.core.performance.uncertain import around, interval_of, opening, share, weakest_grade
+from bruiser.core.records.legs import loads_legs
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import METHOD_OF, tells
 from bruiser.core.records.preparation import Hands, TyingTrial
@@ -172,10 +173,15 @@ def _ways(case: KnotCase, rows: Sequence[KnotResult], asked: Conditions) -> tupl
     keys = {g.key for g in case.groups if _ordinary(g.method)}
     mine = [r for r in rows if r.key in keys]
     if asked.directions:
-        mine = [r for r in mine if r.key.direction in ("", *asked.directions)]
+        mine = [r for r in mine if _along(r.key.direction, asked.directions)]
     if asked.host:
         mine = [r for r in mine if asked.host.lower() in str(r.key.host).lower()]
     return tuple(sorted(mine, key=_weakness))
+
+
+def _along(direction: str, wanted: Iterable[str]) -> bool:
+    """Whether a pull loaded the legs of one of some directions; the usual way always counts."""
+    return not direction or any(loads_legs((direction,), w) for w in wanted)
 
 
 def _weakness(row: KnotResult) -> tuple[float, float]:
@@ -227,7 +233,7 @@ def came_out_of(case: KnotCase, directions: Iterable[str] = ()) -> tuple[int, in
         for g in case.groups
         if g.key is not None
         and (tells(g.method, Tells.SLIP) or METHOD_OF[g.method].directed)
-        and (not wanted or g.key.direction in ("", *wanted))
+        and (not wanted or _along(g.key.direction, wanted))
         for t in g.tried
         if t.kind is not Outcome.OUTLASTED
     ]

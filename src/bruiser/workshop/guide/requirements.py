@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from bruiser.catalogue.structure import Answer, Structure
 from bruiser.core.choice.rating import Rating
 from bruiser.core.choice.use_profile import OPENS_MORE_OFTEN, UseProfile
+from bruiser.core.records.legs import legs_of, loads_legs
 from bruiser.core.records.records import Outcome
 from bruiser.workshop.guide.rating_knots import RatedKnot, came_out_of
 from bruiser.workshop.results.result_words import percent
@@ -72,7 +73,7 @@ def by_structure(structure: Structure | None, profile: UseProfile) -> list[Refus
         found.append(
             Refusal(words=_said(structure.closed_ring, no, "tying it round a closed ring"))
         )
-    missing = [d for d in profile.directions if d not in structure.directions]
+    missing = [d for d in profile.directions if not loads_legs(structure.directions, d)]
     if missing:
         found.append(Refusal(words=f"is not meant to be loaded {', '.join(missing)}"))
     if profile.host and structure.host is None:
@@ -123,7 +124,7 @@ def _direction(rated: RatedKnot, direction: str) -> list[Refusal]:
         for g in rated.case.groups
         if g.key is not None
         for t in g.tried
-        if g.key.direction == direction
+        if g.key.direction and legs_of(g.key.direction) == legs_of(direction)
     ]
     if not mine:
         words = f"holding {direction} not measured: pull it “cross and reverse” that way"

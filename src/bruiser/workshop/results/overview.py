@@ -34,7 +34,14 @@ from bruiser.workshop.results.judging import Judged, judge_lot
 from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, Look, LotResults, all_results
 from bruiser.workshop.results.slipping import SlipRow, slip_rows
-from bruiser.workshop.results.work_results import EdgeRow, WorkRow, edge_rows, work_rows
+from bruiser.workshop.results.work_results import (
+    EdgeRow,
+    EyesRow,
+    WorkRow,
+    edge_rows,
+    eyes_rows,
+    work_rows,
+)
 from bruiser.workshop.results.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
 
 COMPARED_AT_FIRST = 5
@@ -153,6 +160,7 @@ class Overview:
     wraps: tuple[WrapRow, ...] = ()
     work: tuple[WorkRow, ...] = ()
     edges: tuple[EdgeRow, ...] = ()
+    eyes: tuple[EyesRow, ...] = ()
     tied: tuple[Tied, ...] = ()
     compared: Compared | None = None
     partners: tuple[Partners, ...] = ()
@@ -279,11 +287,13 @@ def _work(base: Overview, logbook: Logbook, memory: Memory, progress: Progress) 
     del logbook, memory
     rows: list[WorkRow] = []
     edges: list[EdgeRow] = []
+    eyes: list[EyesRow] = []
     for n, r in enumerate(base.shown):
         progress(n, len(base.shown))
         rows += work_rows(base.gathered, r.baseline.lot.id)
         edges += edge_rows(base.gathered, r.baseline.lot.id)
-    return _with(base, work=tuple(rows), edges=tuple(edges))
+        eyes += eyes_rows(base.gathered, r.baseline.lot.id)
+    return _with(base, work=tuple(rows), edges=tuple(edges), eyes=tuple(eyes))
 
 
 def _tying(base: Overview, logbook: Logbook, *_: object) -> Overview:

@@ -172,3 +172,73 @@ def _at_edge(t: Tried) -> HoldPull:
     place = None if f.place is None else t.entry.specimen.layout.place(f.place)
     gave = f.gave is Gave.BROKE and place is not None and place.kind is PlaceKind.EDGE
     return HoldPull(pull_id=f.pull_id, load_n=f.peak_load_n, gave=gave)
+
+
+@dataclass(frozen=True, kw_only=True)
+class EyesRow:
+    """The two eyes of a double loop after its pulls.
+
+    Parameters
+    ----------
+    lengths_m : tuple of (float, float)
+        Length of each eye after every pull, in metre.
+    slipped_m : float or None
+        Mean way that cord went from one eye into the other, in metre; None where no eye was
+        measured before.
+    """
+
+    lot: Lot
+    knot: Knot
+    name: str
+    lengths_m: tuple[tuple[float, float], ...]
+    slipped_m: float | None
+    pull_ids: tuple[str, ...]
+
+    @property
+    def difference_m(self) -> float:
+        """By how much the second eye is longer, on average, in metre."""
+        return sum(b - a for a, b in self.lengths_m) / len(self.lengths_m)
+
+    @property
+    def shares(self) -> tuple[float, float]:
+        """Share of the load in each leg where both hang from one pin.
+
+        Notes
+        -----
+        Two legs of one cord that end at one pin stretch to one length: with natural lengths a and
+        b and stiffness as 1 / length the shorter carries b / (a + b) of the load.
+        """
+        a = sum(x for x, _ in self.lengths_m) / len(self.lengths_m)
+        b = sum(x for _, x in self.lengths_m) / len(self.lengths_m)
+        return b / (a + b), a / (a + b)
+
+
+def eyes_rows(gathered: Gathered, lot_id: str) -> list[EyesRow]:
+    """Every double loop of a lot whose two eyes were measured after a pull."""
+    found = []
+    for key, group in gathered.tied[lot_id].items():
+        if group.knot is None:
+            continue
+        seen = []
+        for t in group.tried:
+            after = {x.key: x for x in t.finding.lengths}
+            if "eye_a" in after and "eye_a2" in after:
+                seen.append((after["eye_a"], after["eye_a2"], t.finding.pull_id))
+        if not seen:
+            continue
+        moved = [
+            abs(a.change_m - b.change_m) / 2
+            for a, b, _ in seen
+            if a.change_m is not None and b.change_m is not None
+        ]
+        found.append(
+            EyesRow(
+                lot=group.lot,
+                knot=group.knot,
+                name=key.knot,
+                lengths_m=tuple((a.after_m, b.after_m) for a, b, _ in seen),
+                slipped_m=sum(moved) / len(moved) if moved else None,
+                pull_ids=tuple(p for _, _, p in seen),
+            )
+        )
+    return found

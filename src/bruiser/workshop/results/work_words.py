@@ -15,7 +15,7 @@ from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.workshop.results.result_words import percent
-from bruiser.workshop.results.work_results import EdgeRow, WorkRow
+from bruiser.workshop.results.work_results import EdgeRow, EyesRow, WorkRow
 
 
 def spread_of(found: Interval) -> str:
@@ -171,3 +171,17 @@ def say_edge(row: EdgeRow, units: UnitChoice) -> str:
     """What an edge leaves of the plain rope."""
     name = f"Plain rope over {row.edge}"
     return say_hold(name, row.found, units, "breaks at the edge", row.lot_n)
+
+
+def say_eyes(row: EyesRow, units: UnitChoice) -> str:
+    """What became of the two eyes of a double loop."""
+    a = sum(x for x, _ in row.lengths_m) / len(row.lengths_m)
+    b = sum(x for _, x in row.lengths_m) / len(row.lengths_m)
+    first, second = row.shares
+    text = f"{row.name}, two eyes after {count(len(row.pull_ids), 'pull')}: "
+    text += f"{units.length_text(a)} and {units.length_text(b)}, "
+    text += f"{units.length_text(abs(row.difference_m))} apart; on one pin the legs then carry "
+    text += f"{percent(first)} and {percent(second)} % of the load"
+    if row.slipped_m is not None:
+        text += f"; {units.length_text(row.slipped_m)} went from one into the other"
+    return f"{text}."

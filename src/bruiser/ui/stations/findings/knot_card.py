@@ -59,7 +59,8 @@ class KnotCard(Card):
             self._buttons[level] = chip
             grid.addWidget(chip, number // 2, number % 2)
         self.column.addLayout(grid)
-        self.untie = Field("Seconds to untie", f"findings.untie.{end}", hint="12 s")
+        self.untie = Field("Seconds to untie", f"findings.untie.{end}", hint="12 s, or > 90 s")
+        self.untie.entry.setToolTip("“> 90 s” where you gave up after that: a time not reached")
         grid.addWidget(self.untie, 3, 1, 2, 1)
         self.wrong = Words("", "small", "brick")
         self.wrong.setObjectName(f"findings.jam.{end}.wrong")

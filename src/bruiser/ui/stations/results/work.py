@@ -17,12 +17,13 @@ from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import percent
-from bruiser.workshop.results.work_results import EdgeRow, WorkRow
+from bruiser.workshop.results.work_results import EdgeRow, EyesRow, WorkRow
 from bruiser.workshop.results.work_words import (
     answers,
     counted,
     loads_of,
     say_edge,
+    say_eyes,
     say_work,
     spread_of,
 )
@@ -31,7 +32,7 @@ from bruiser.workshop.results.work_words import (
 def work_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice) -> Sheet:
     """Build the sheet; `chosen` is the key of the row talked about."""
     rows = [r for r in found.work if any(_rungs(r, units, None))]
-    if not rows and not found.edges:
+    if not rows and not found.edges and not found.eyes:
         return Sheet(
             about=about_lots(found, units),
             main=None,
@@ -46,6 +47,7 @@ def work_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice
         rows=(
             *(rung for r in rows for rung in _rungs(r, units, theory[r.knot.id])),
             *(_edge_rung(e, units) for e in found.edges),
+            *(_eyes_rung(e, units) for e in found.eyes),
         ),
         headings=("typical", "95 % interval", "counted"),
         widths=(22.0, 38.0, 52.0),
@@ -56,7 +58,10 @@ def work_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice
         _edge_key(e): Behind(f"Plain rope over {e.edge}", e.found.pull_ids) for e in found.edges
     }
     row = next((r for r in rows if work_row_key(r) == pointed), rows[0] if rows else None)
+    for y in found.eyes:
+        behind[_eyes_key(y)] = Behind(f"The two eyes of {y.name}", y.pull_ids)
     edges = [(say_edge(e, units), _edge_key(e)) for e in found.edges]
+    edges += [(say_eyes(y, units), _eyes_key(y)) for y in found.eyes]
     said = [] if row is None else say_work(row, units, theory[row.knot.id])
     own = "" if row is None else f"n:work|{work_row_key(row)}"
     lines = [(s, own) for s in said if s] + edges
@@ -96,6 +101,27 @@ def _edge_rung(row: EdgeRow, units: UnitChoice) -> Rung:
         columns=(typical, sides, counted(f, "broke there")),
         tone="plum-soft",
         behind=_edge_key(row),
+    )
+
+
+def _eyes_key(row: EyesRow) -> str:
+    return f"n:eyes|{row.lot.id}|{row.name}"
+
+
+def _eyes_rung(row: EyesRow, units: UnitChoice) -> Rung:
+    first, _ = row.shares
+    apart = units.length_text(abs(row.difference_m))
+    words = f"load in the first of two eyes on one pin; {count(len(row.pull_ids), 'pull')}"
+    return Rung(
+        key=f"eyes|{row.lot.id}|{row.name}",
+        name=row.name,
+        words=words,
+        value=first,
+        low=first,
+        high=first,
+        columns=(f"{percent(first)} %", "", f"eyes {apart} apart"),
+        tone="plum-soft",
+        behind=_eyes_key(row),
     )
 
 
