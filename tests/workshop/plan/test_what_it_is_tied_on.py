@@ -6,11 +6,11 @@ from dataclasses import replace
 import pytest
 
 from bruiser.core.records.bench_book import BenchBook
-from bruiser.core.records.methods import MethodPlan
+from bruiser.core.records.methods import MethodPlan, wrong_order
 from bruiser.core.records.records import Role
 from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
 from bruiser.workshop.plan.plan_cells import PlanDraft, plan_specimens
-from bruiser.workshop.plan.plan_refusals import missing_fixtures
+from bruiser.workshop.plan.plan_refusals import missing_fixtures, thin_hosts
 from tests.build import Situation, post
 
 POST, PLATE = post(0.300, "host", "mast"), post(0.012, "plate", "plate 1")
@@ -106,3 +106,24 @@ def test_plain_rope_is_pulled_over_an_edge_too(made):
     assert [s.fixture for s in plain] == [EDGE] * 3
     assert plain[0].title == "Plain rope over edge 1"
     assert "edge" in {p.key for p in plain[0].layout.places}
+
+
+def test_a_host_thinner_than_usual_is_asked_about(made):
+    thin = post(0.010, "host", "rod")
+    book = replace(made.bench_book, fixtures=(*made.bench_book.fixtures, thin))
+    logbook = replace(made, bench_book=book)
+    draft = PlanDraft(
+        lot_ids=("lot R8",),
+        knot_ids=("knot constrictor plain",),
+        methods=(MethodPlan("retention test"),),
+        fixture_ids=(thin.id, POST.id),
+    )
+    (said,) = thin_hosts(logbook, draft)
+    assert "rod is 1.2 times as thick as R8" in said
+    assert "right one?" in said
+
+
+@pytest.mark.parametrize(("wraps", "wrong"), [(0, True), (1, False), (20, False), (40, True)])
+def test_no_wraps_and_too_many_are_refused_at_their_field(wraps, wrong):
+    found = wrong_order(MethodPlan("cord on rope", (("wraps", float(wraps)),)))
+    assert ("wraps" in found) is wrong

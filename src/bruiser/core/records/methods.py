@@ -318,13 +318,18 @@ class MethodPlan:
 _SIGN = {Unit.SHARE: " %", Unit.COUNT: "", Unit.SECONDS: " s"}
 
 
+MOST_WRAPS = 20
+
+
 def wrong_order(plan: MethodPlan) -> dict[str, str]:
-    """Parameters that contradict one another, by key."""
+    """Parameters that contradict one another or cannot be, by key."""
     found: dict[str, str] = {}
     if plan.key == "stepped load" and plan.value("last") < plan.value("first"):
         found["last"] = "Below the first step."
     if plan.key == "cycles" and plan.value("low") >= plan.value("high"):
         found["low"] = "Must be below the upper level."
+    if plan.key == "cord on rope" and not 1 <= plan.value("wraps") <= MOST_WRAPS:
+        found["wraps"] = f"Between 1 and {MOST_WRAPS} wraps."
     return found
 
 

@@ -6,7 +6,7 @@ from bruiser.core.records.bench_book import BenchRecord
 from bruiser.core.records.layouts import LAYOUTS, PlaceKind
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.logbook.entries import Logbook
-from bruiser.workshop.plan.plan_cells import PlanDraft, reference_n
+from bruiser.workshop.plan.plan_cells import PlanDraft, needs_host_rope, reference_n
 
 
 def refusals(
@@ -65,3 +65,28 @@ def missing_fixtures(logbook: Logbook, draft: PlanDraft) -> list[str]:
         if PlaceKind.BUNDLE in places and "host" not in kinds:
             found.append(f"{name}: tick the post or bundle it binds under Host, edge or plate.")
     return list(dict.fromkeys(found))
+
+
+def thin_hosts(logbook: Logbook, draft: PlanDraft) -> list[str]:
+    """Hosts thinner than a knot is usually tied on: asked about, not refused."""
+    fixtures = {f.id: f for f in logbook.bench_book.fixtures}
+    found: dict[str, None] = {}
+    for cell in draft.cells(logbook):
+        knot, lot = logbook.knot(cell.knot_id), logbook.lot(cell.lot_id)
+        structure = logbook.catalogue.get(knot.structure)
+        fixture = fixtures.get(cell.fixture_id)
+        if structure is None or structure.host is None:
+            continue
+        wide_m = 0.0 if fixture is None or fixture.kind != "host" else fixture.diameter_m
+        name = "" if fixture is None else fixture.name
+        if cell.lot_b_id and needs_host_rope(structure):
+            host = logbook.lot(cell.lot_b_id)
+            wide_m, name = host.diameter_m, host.name
+        usual = structure.host.d_over_d
+        ratio = wide_m / lot.diameter_m
+        if 0 < ratio < usual:
+            found[
+                f"{name} is {ratio:.1f} times as thick as {lot.name}; {knot.title} is usually tied "
+                f"on {usual:g} times and more. Is it the right one?"
+            ] = None
+    return list(found)

@@ -25,7 +25,7 @@ from bruiser.workshop.logbook.entries import Logbook, Stage
 from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.plan_cells import PlanDraft, count_there, row_words, takes_second_line
-from bruiser.workshop.plan.plan_refusals import missing_fixtures, refusals
+from bruiser.workshop.plan.plan_refusals import missing_fixtures, refusals, thin_hosts
 from bruiser.workshop.plan.planning import Outlook, outlook, queue_plan
 from bruiser.workshop.plan.pricing import Curve, precision_curve, prices
 from bruiser.workshop.results.lot_results import LotResults, lot_results
@@ -163,6 +163,10 @@ class PlanPresenter(Desk):
         bench = self.bench.bench or (benches[0] if benches else None)
         found = refusals(logbook, self.draft, bench, self.units)
         return found + missing_fixtures(logbook, self.draft)
+
+    def doubts(self) -> list[str]:
+        """What is odd of the draft and asked about; it may be queued all the same."""
+        return [] if self.logbook is None else thin_hosts(self.logbook, self.draft)
 
     def pick(self, lot_ids: tuple[str, ...], knot_ids: tuple[str, ...]) -> None:
         """Pick on the axes of the matrix."""

@@ -159,7 +159,7 @@ class MatrixPanel(QWidget):
         found = p.outlook()
         cost, short = ("", "") if found is None else p.outlook_words(found)
         refused = p.refused()
-        said = " ".join([*refused[:2], short]).strip()
+        said = " ".join([*refused[:2], short, *p.doubts()[:1]]).strip()
         self.cost.say(cost or p.queued_words())
         self.short.say(said, "brick" if refused else "ochre")
         self.short.setVisible(bool(said))

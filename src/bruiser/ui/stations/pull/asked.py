@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from bruiser.catalogue import load_catalogue
 from bruiser.core.errors import InputError
 from bruiser.core.records.layouts import End
 from bruiser.core.records.programme import Act
@@ -79,8 +80,31 @@ def odd_answer(act: Act | None, value: float) -> str:
     return ""
 
 
-def answer_with(driver: BenchDriver, units: UnitChoice, text: str) -> str:
-    """Keep a load or a length that was read; returns what is wrong with it."""
+def above_theory(driver: BenchDriver, value: float) -> str:
+    """What is odd of a hand line's load that would be less than theory allows; asked about."""
+    act, session = driver.act, driver.session
+    if act is None or session is None or act.takes is not Takes.TWO_LOADS or value <= 0:
+        return ""
+    knot = session.specimen.knot_a
+    structure = None if knot is None else load_catalogue().get(knot.structure)
+    theory = None if structure is None else structure.advantage
+    real = act.load_n / value
+    if theory is None or real <= theory:
+        return ""
+    return (
+        f"That would raise {real:.1f} times, and {theory:g} is all there is without friction. Read "
+        "both loads again; press once more to keep it."
+    )
+
+
+def answer_with(driver: BenchDriver, units: UnitChoice, text: str, *, sure: bool = False) -> str:
+    """Keep a load or a length that was read; returns what is wrong with it.
+
+    Parameters
+    ----------
+    sure : bool
+        Whether what is only odd is kept all the same.
+    """
     act = driver.act
     length = act is not None and act.takes is Takes.WIDTH
     try:
@@ -89,7 +113,7 @@ def answer_with(driver: BenchDriver, units: UnitChoice, text: str) -> str:
         )
     except InputError as error:
         return str(error)
-    wrong = odd_answer(act, value)
+    wrong = odd_answer(act, value) or ("" if sure else above_theory(driver, value))
     if not wrong:
         driver.answer_value(value)
     return wrong

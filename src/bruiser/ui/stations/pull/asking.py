@@ -56,6 +56,7 @@ class AskCard(Card):
         self._presenter = presenter
         self._asked: Question | None = None
         self._began = 0.0
+        self._doubted = ""
         self.words = Words("", "body")
         self.words.setObjectName("pull.ask.words")
         self.felt = Words("", "small", "storm")
@@ -93,6 +94,7 @@ class AskCard(Card):
         if asked is None:
             return
         self._began = time.monotonic()
+        self._doubted = ""
         self.words.say(asked.words)
         felt = self._presenter.felt_words()
         self.felt.say(felt)
@@ -130,7 +132,9 @@ class AskCard(Card):
         if asked is None:
             return
         if not asked.ends:
-            self.load.complain(self._presenter.answer_load(self.load.text))
+            sure = self.load.text == self._doubted
+            self._doubted = self.load.text
+            self.load.complain(self._presenter.answer_load(self.load.text, sure=sure))
             return
         levels = {end: row.level for end, row in self.rows.items()}
         chosen = {end: level for end, level in levels.items() if level is not None}

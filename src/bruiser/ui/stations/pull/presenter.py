@@ -302,9 +302,9 @@ class PullPresenter(Desk):
             self.driver.answer_untying(found)
         return wrong
 
-    def answer_load(self, text: str) -> str:
+    def answer_load(self, text: str, *, sure: bool = False) -> str:
         """Keep a load or a length that was read; returns what is wrong with it."""
-        return answer_with(self.driver, self.units, text)
+        return answer_with(self.driver, self.units, text, sure=sure)
 
     def answer_refused(self, text: str) -> str:
         """Keep that it would not free, slide or pass; the force tried may be left out."""
