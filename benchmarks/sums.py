@@ -21,15 +21,15 @@ from bruiser.core.performance.knot_strength import measure_groups
 from bruiser.core.statistics.censored import Floats, Sample, fit
 from bruiser.core.statistics.strength import OutcomeCounts
 from bruiser.core.trace import analyse_trace, trace_of
+from bruiser.workshop.groups.gathering import Gathered, gather
+from bruiser.workshop.groups.jam_results import jam_rows
+from bruiser.workshop.groups.knot_cases import knot_cases
+from bruiser.workshop.groups.slipping import slip_rows
 from bruiser.workshop.logbook.entries import Logbook, read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.plan.plan_cells import PlanDraft
 from bruiser.workshop.plan.planning import outlook
-from bruiser.workshop.results.gathering import Gathered, gather
-from bruiser.workshop.results.jam_results import jam_rows
-from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import all_results, campaign_report, lot_results
-from bruiser.workshop.results.slipping import slip_rows
 
 
 def beside_a_sort(name: str, work: Callable[[], object], times: int = 5) -> Timing:

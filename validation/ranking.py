@@ -15,6 +15,8 @@ from pathlib import Path
 
 import numpy as np
 
+from bruiser.core.behaviour.security import SecurityLimits
+from bruiser.core.behaviour.tying import TIME_PRIOR
 from bruiser.core.choice.ranking import (
     DRAWS,
     STARTING_ANCHORS,
@@ -25,8 +27,6 @@ from bruiser.core.choice.ranking import (
     shares_of,
 )
 from bruiser.core.choice.rating import Rating
-from bruiser.core.performance.security import SecurityLimits
-from bruiser.core.performance.tying import TIME_PRIOR
 from bruiser.core.performance.uncertain import around, grades, share
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.contrast import Side, efficiency_draws

@@ -14,9 +14,9 @@ from pathlib import Path
 
 import numpy as np
 
-from bruiser.core.performance.jamming import jam_load
-from bruiser.core.performance.slip import OnsetSeen, SlipSeen, TailSeen, measure_slips
-from bruiser.core.performance.tying import measure_tying
+from bruiser.core.behaviour.jamming import jam_load
+from bruiser.core.behaviour.slip import OnsetSeen, SlipSeen, TailSeen, measure_slips
+from bruiser.core.behaviour.tying import measure_tying
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.statistics.compare import locate
 from bruiser.core.statistics.contrast import Side, contrasts

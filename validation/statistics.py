@@ -12,9 +12,9 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import expit
 
+from bruiser.core.behaviour.jamming import jam_load, untying_time
+from bruiser.core.behaviour.wraps import WrapSample, certify_wraps
 from bruiser.core.performance.efficiency import Against, Case, Priors, _intervals, tabulate
-from bruiser.core.performance.jamming import jam_load, untying_time
-from bruiser.core.performance.wraps import WrapSample, certify_wraps
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.compare import compare_all
 from bruiser.core.statistics.profile import profile_interval

@@ -19,13 +19,13 @@ from bruiser.core.records.preparation import PrepStep
 from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import CROSSED, DRESSED, Gave, Role
 from bruiser.store import pulls
+from bruiser.workshop.groups.gathering import gather
+from bruiser.workshop.groups.knot_cases import knot_cases
+from bruiser.workshop.groups.slipping import slip_row
 from bruiser.workshop.logbook.entries import Stage, read_logbook
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
-from bruiser.workshop.results.gathering import gather
-from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import lot_results
-from bruiser.workshop.results.slipping import slip_row
 
 
 def test_the_demo_holds_what_was_promised(workshop):

@@ -5,10 +5,10 @@ import pytest
 from bruiser.core.records.stock import StockEntry, StockMove
 from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.desk.lot_commands import AddLot, ReceiveHank
+from bruiser.workshop.groups.gathering import gather
 from bruiser.workshop.logbook.commands import PlanSpecimen
 from bruiser.workshop.logbook.entries import read_logbook
 from bruiser.workshop.logbook.workshop import create_workshop, open_workshop
-from bruiser.workshop.results.gathering import gather
 from tests.build import HANK, KNOT, LOT, ROW, SPECIMEN, Ticking
 
 

@@ -6,16 +6,16 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bruiser.core.performance.duties import AdvantagePull, BulkPull, ReleasePull, RetentionPull
+from bruiser.core.behaviour.duties import AdvantagePull, BulkPull, ReleasePull, RetentionPull
+from bruiser.core.behaviour.holding import HoldPull
+from bruiser.core.behaviour.work import WorkPulls
+from bruiser.core.behaviour.wraps import WrapSample
 from bruiser.core.performance.evidence import (
     GroupData,
     PullSays,
     knot_evidence,
     plain_evidence,
 )
-from bruiser.core.performance.holding import HoldPull
-from bruiser.core.performance.work import WorkPulls
-from bruiser.core.performance.wraps import WrapSample
 from bruiser.core.records.outcomes import Says, knot_says
 from bruiser.core.records.records import Gave, JamLevel, Outcome
 from bruiser.formats.pull_table import (

@@ -5,18 +5,18 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from bruiser.core.json_records import write_document
-from bruiser.core.performance.duties import (
+from bruiser.core.behaviour.duties import (
     AdvantageResult,
     BulkResult,
     ReleaseResult,
     RetentionResult,
 )
+from bruiser.core.behaviour.holding import HoldResult, YesNo
+from bruiser.core.behaviour.jamming import JamResult
+from bruiser.core.behaviour.work import WorkResult
+from bruiser.core.json_records import write_document
 from bruiser.core.performance.efficiency import AGAINST_WORDS
-from bruiser.core.performance.holding import HoldResult, YesNo
-from bruiser.core.performance.jamming import JamResult
 from bruiser.core.performance.report import Family, GroupResult, Report
-from bruiser.core.performance.work import WorkResult
 from bruiser.core.statistics.strength import Interval
 
 FORMAT = "bruiser-results-1"

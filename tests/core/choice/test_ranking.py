@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.stats import norm
 
+from bruiser.core.behaviour.security import SecurityLimits
 from bruiser.core.choice.nearest import Cordage, nearest
 from bruiser.core.choice.ranking import (
     DRAWS,
@@ -33,7 +34,6 @@ from bruiser.core.choice.rating import (
 )
 from bruiser.core.choice.use_profile import PROFILES, UseProfile
 from bruiser.core.errors import InputError
-from bruiser.core.performance.security import SecurityLimits
 from bruiser.core.performance.uncertain import around, grades, interval_of, share, weakest_grade
 from bruiser.core.statistics.strength import Interval
 

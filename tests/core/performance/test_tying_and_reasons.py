@@ -5,17 +5,17 @@ import math
 import numpy as np
 import pytest
 
+from bruiser.core.behaviour.security import (
+    SecuritySeen,
+    judge_security,
+    share_interval,
+)
+from bruiser.core.behaviour.tying import measure_tying
 from bruiser.core.memory import Memory
 from bruiser.core.performance.efficiency import Case, efficiencies
 from bruiser.core.performance.evidence import GroupData
 from bruiser.core.performance.mean_reason import mean_differs, why_mean_differs
 from bruiser.core.performance.report import make_report
-from bruiser.core.performance.security import (
-    SecuritySeen,
-    judge_security,
-    share_interval,
-)
-from bruiser.core.performance.tying import measure_tying
 from bruiser.core.progress import Cancelled
 from bruiser.core.records.preparation import Hands, TyingTrial, TyingVerdict
 from bruiser.core.statistics.strength import Interval, OutcomeCounts

@@ -6,18 +6,18 @@ import numpy as np
 import pytest
 
 from bruiser.catalogue import Answer, load_catalogue
+from bruiser.core.behaviour.jamming import fit_jams, jam_load
+from bruiser.core.behaviour.security import SecurityLimits
 from bruiser.core.choice.nearest import Cordage
 from bruiser.core.choice.ranking import DRAWS
 from bruiser.core.choice.rating import Missing, Rating, RatingLimits
 from bruiser.core.choice.use_profile import shipped_profiles
-from bruiser.core.performance.jamming import fit_jams, jam_load
-from bruiser.core.performance.security import SecurityLimits
 from bruiser.core.performance.uncertain import interval_of, opening
 from bruiser.core.records.preparation import Hands
+from bruiser.workshop.groups.gathering import gather
 from bruiser.workshop.guide.choosing import Shelf, choose, lots_tested, near_lots, rate_for
 from bruiser.workshop.guide.rating_knots import Conditions, came_out_of
 from bruiser.workshop.guide.requirements import by_pulls, by_structure, say_needs
-from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.lot_results import all_results
 from tests.usual import usual
 

@@ -192,6 +192,7 @@ def test_a_guide_needs_something_to_write_about(workshop, filled):
     stamp = Stamp(1, "2026-10-01T08:00:00Z")
     with pytest.raises(InputError, match="no use"):
         make_guide(shelf, campaign, book, Wanted(uses=("kite",)), stamp)
-    bare = replace(shelf, results={k: replace(r, knots=()) for k, r in shelf.results.items()})
+    none = replace(shelf.gathered, tied={k: {} for k in shelf.gathered.tied})
+    bare = replace(shelf, gathered=none)
     with pytest.raises(InputError, match="No knot was pulled"):
         make_guide(bare, campaign, book, Wanted(), stamp)

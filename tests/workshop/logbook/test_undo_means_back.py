@@ -23,12 +23,12 @@ from bruiser.workshop.findings.history import history
 from bruiser.workshop.findings.tracing import (
     analyses_of,
 )
+from bruiser.workshop.groups.gathering import gather
 from bruiser.workshop.guide.book import read_guide_book
 from bruiser.workshop.logbook import commands
 from bruiser.workshop.logbook.entries import Stage, read_logbook
 from bruiser.workshop.logbook.workshop import create_workshop
 from bruiser.workshop.plan import bench_entry
-from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.lot_results import lot_results
 from tests.build import ROW, SPECIMEN, Ticking
 from tests.workshop.logbook.deeds import Deeds, deed_of, every_command

@@ -8,8 +8,8 @@ from bruiser.core.choice.brief import Brief, Claim
 from bruiser.core.memory import Memory
 from bruiser.core.performance.claims import ClaimKind, ClaimVerdict
 from bruiser.core.records.records import CROSSED, DRESSED, Exclusion, Gave, JamLevel
+from bruiser.workshop.groups.gathering import gather
 from bruiser.workshop.results.claiming import judge_claims
-from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.lot_results import all_results
 from bruiser.workshop.results.overview import Filters, SheetQuery, overview
 from tests.build import Situation

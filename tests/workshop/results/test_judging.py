@@ -13,8 +13,8 @@ from bruiser.core.records.records import (
     KnotInspection,
     TailDraw,
 )
+from bruiser.workshop.groups.gathering import gather
 from bruiser.workshop.logbook.entries import Logbook, read_logbook
-from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.judging import judge_lot
 from bruiser.workshop.results.lot_results import lot_results
 from tests.build import KNOT, LOT, PLAIN, SPECIMEN, entry_of

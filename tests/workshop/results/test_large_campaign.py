@@ -7,7 +7,7 @@ from benchmarks.campaign import large_campaign
 
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Cancelled
-from bruiser.workshop.results.gathering import gather
+from bruiser.workshop.groups.gathering import gather
 from bruiser.workshop.results.lot_results import all_results
 from bruiser.workshop.results.overview import SheetQuery, overview
 

@@ -20,16 +20,16 @@ from bruiser.formats.guide_pages import worth_a_list
 from bruiser.workshop.desk.brief_commands import WriteCriterion
 from bruiser.workshop.desk.lot_commands import EditLot
 from bruiser.workshop.findings.inspecting import FindingDraft, check_draft
+from bruiser.workshop.groups.gathering import gather
+from bruiser.workshop.groups.jam_results import jam_row
+from bruiser.workshop.groups.knot_cases import knot_cases
+from bruiser.workshop.groups.slipping import slip_row
 from bruiser.workshop.guide.book import read_limits, set_limits
 from bruiser.workshop.guide.content import data_revision
 from bruiser.workshop.logbook.entries import Stage, read_logbook
-from bruiser.workshop.results.gathering import gather
-from bruiser.workshop.results.jam_results import jam_row
 from bruiser.workshop.results.judging import judge_lot
-from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import lot_results
 from bruiser.workshop.results.overview import SLIPPING, SheetQuery, overview
-from bruiser.workshop.results.slipping import slip_row
 
 
 def test_a_list_that_only_says_let_go_is_in_the_guide():

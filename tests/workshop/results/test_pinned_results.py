@@ -12,17 +12,17 @@ from pathlib import Path
 import pytest
 
 from bruiser.core.performance.efficiency import Against
+from bruiser.workshop.groups.gathering import gather
+from bruiser.workshop.groups.jam_results import jam_row
+from bruiser.workshop.groups.knot_cases import knot_cases
+from bruiser.workshop.groups.slipping import slip_row
+from bruiser.workshop.groups.work_results import work_rows
+from bruiser.workshop.groups.wrap_results import default_target_n, wrap_row, wrap_tests
 from bruiser.workshop.logbook.entries import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.results.claiming import judge_claims
 from bruiser.workshop.results.comparing import compare_rows, partners
-from bruiser.workshop.results.gathering import gather
-from bruiser.workshop.results.jam_results import jam_row
-from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import Look, all_results
-from bruiser.workshop.results.slipping import slip_row
-from bruiser.workshop.results.work_results import work_rows
-from bruiser.workshop.results.wrap_results import default_target_n, wrap_row, wrap_tests
 
 
 @pytest.fixture(scope="module")

@@ -6,21 +6,23 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from bruiser.core.behaviour.jamming import JamResult
+from bruiser.core.behaviour.slip import TailSeen
+from bruiser.core.behaviour.tying import measure_tying
 from bruiser.core.choice.brief import Claim
 from bruiser.core.performance.claims import ClaimKind, judge_interval
-from bruiser.core.performance.jamming import JamResult
-from bruiser.core.performance.slip import TailSeen
-from bruiser.core.performance.tying import measure_tying
 from bruiser.core.records.preparation import Hands, TyingTrial, TyingVerdict
 from bruiser.core.records.records import JamLevel, Knot, Lot
 from bruiser.core.statistics.drift import Drift, TechnicianDrift
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
+from bruiser.workshop.groups.gathering import gather
+from bruiser.workshop.groups.jam_results import JamRow, Untied, jam_row
+from bruiser.workshop.groups.knot_cases import KnotCase, knot_cases
+from bruiser.workshop.groups.slipping import slip_row
+from bruiser.workshop.groups.wrap_results import WrapMark, wrap_row, wrap_tests
 from bruiser.workshop.results.claiming import JudgedClaim
 from bruiser.workshop.results.comparing import compare_rows
-from bruiser.workshop.results.gathering import gather
-from bruiser.workshop.results.jam_results import JamRow, Untied, jam_row
-from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.results.lot_results import all_results
 from bruiser.workshop.results.result_words import (
     between,
@@ -36,8 +38,6 @@ from bruiser.workshop.results.result_words import (
     say_tying,
     say_wraps,
 )
-from bruiser.workshop.results.slipping import slip_row
-from bruiser.workshop.results.wrap_results import WrapMark, wrap_row, wrap_tests
 
 UNITS = UnitChoice("kN", "mm")
 CASE = KnotCase(
@@ -116,7 +116,7 @@ def test_a_shorter_tail_would_have_run_out(gathered, results):
         TailSeen(pull_id="p", load_n=1.0, draw_m=0.07, given_m=0.10, ran_out=False),
         TailSeen(pull_id="q", load_n=1.0, draw_m=0.02, given_m=0.10, ran_out=False),
     )
-    from bruiser.core.performance.slip import tail_use
+    from bruiser.core.behaviour.slip import tail_use
 
     made = replace(row, tails=tight, slip=replace(row.slip, tails=tail_use(list(tight))))
     assert say_tails(made, UNITS).startswith("With 35 mm less tail 1 more knot")

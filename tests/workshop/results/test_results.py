@@ -6,7 +6,7 @@ import pytest
 
 from bruiser.core.records.layouts import End
 from bruiser.core.records.records import Gave
-from bruiser.workshop.results.gathering import gather, group_key
+from bruiser.workshop.groups.gathering import gather, group_key
 from bruiser.workshop.results.lot_results import all_results
 from bruiser.workshop.results.result_words import say_strength
 from tests.build import SPECIMEN, Situation

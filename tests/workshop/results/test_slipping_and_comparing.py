@@ -9,18 +9,18 @@ from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import CROSSED, DRESSED, Gave, JamLevel, TailDraw
 from bruiser.core.statistics.compare import compare_paired
+from bruiser.workshop.groups.gathering import gather
+from bruiser.workshop.groups.jam_results import jam_row
+from bruiser.workshop.groups.knot_cases import knot_cases
+from bruiser.workshop.groups.slipping import slip_row, slip_rows
+from bruiser.workshop.groups.wrap_results import wrap_tests
 from bruiser.workshop.results.comparing import (
     compare_rows,
     knot_by_cordage,
     partners,
     rope_marginal,
 )
-from bruiser.workshop.results.gathering import gather
-from bruiser.workshop.results.jam_results import jam_row
-from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import all_results
-from bruiser.workshop.results.slipping import slip_row, slip_rows
-from bruiser.workshop.results.wrap_results import wrap_tests
 from tests.build import Situation
 
 GAUGE_M = tuple(0.0005 * n for n in range(1, 21))

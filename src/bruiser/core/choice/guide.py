@@ -10,8 +10,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from bruiser.core.behaviour.security import SecurityLimits
 from bruiser.core.choice.rating import Bands, Rating
-from bruiser.core.performance.security import SecurityLimits
 from bruiser.core.records.records import Outcome
 
 FORMAT = "bruiser-guide-1"

@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 from enum import StrEnum
 from itertools import pairwise
 
+from bruiser.core.behaviour.security import SecurityLimits
 from bruiser.core.errors import InputError
-from bruiser.core.performance.security import SecurityLimits
 from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.strength import Interval
 

@@ -6,10 +6,10 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from bruiser.core.behaviour.jamming import HARD_PULL
 from bruiser.core.choice.ranking import STARTING_ANCHORS, Anchors, check_anchors, shares_of
 from bruiser.core.choice.rating import Rating
 from bruiser.core.errors import InputError
-from bruiser.core.performance.jamming import HARD_PULL
 from bruiser.core.records.preparation import Hands
 
 OPENS_MORE_OFTEN = 0.5

@@ -7,10 +7,10 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from bruiser.core.behaviour.jamming import JAM_ORDER
+from bruiser.core.behaviour.work import NO_WORK, WorkPulls
+from bruiser.core.behaviour.wraps import WrapSample
 from bruiser.core.memory import content_of
-from bruiser.core.performance.jamming import JAM_ORDER
-from bruiser.core.performance.work import NO_WORK, WorkPulls
-from bruiser.core.performance.wraps import WrapSample
 from bruiser.core.records.records import JamLevel, Outcome
 from bruiser.core.statistics.censored import Floats, Sample, make_sample
 from bruiser.core.statistics.measurement import LoadCell

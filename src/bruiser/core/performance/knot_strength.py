@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from bruiser.core.behaviour.security import share_interval
 from bruiser.core.performance.efficiency import Against, Case, Efficiency, Priors, efficiencies
-from bruiser.core.performance.security import share_interval
 from bruiser.core.statistics.posterior import PRIOR_FREE, posterior
 from bruiser.core.statistics.strength import Estimate, Interval, estimates
 from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds

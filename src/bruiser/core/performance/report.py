@@ -9,14 +9,14 @@ from functools import partial
 
 import numpy as np
 
+from bruiser.core.behaviour.jamming import JamResult, jam_load, untying_times
+from bruiser.core.behaviour.security import SurvivalStep, cycles_survival
+from bruiser.core.behaviour.work import NOTHING_DONE, WorkResult, measure_works
+from bruiser.core.behaviour.wraps import WrapFit, fit_wraps
 from bruiser.core.memory import Memory
 from bruiser.core.performance.efficiency import Against, Case, Priors, baseline_caveats
 from bruiser.core.performance.evidence import GroupData, PullContext
-from bruiser.core.performance.jamming import JamResult, jam_load, untying_times
 from bruiser.core.performance.knot_strength import KnotStrength, measure_groups
-from bruiser.core.performance.security import SurvivalStep, cycles_survival
-from bruiser.core.performance.work import NOTHING_DONE, WorkResult, measure_works
-from bruiser.core.performance.wraps import WrapFit, fit_wraps
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.compare import Comparison, chance_best, compare_all, letters

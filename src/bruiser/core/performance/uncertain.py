@@ -8,8 +8,8 @@ from functools import lru_cache
 import numpy as np
 from scipy.special import betaincinv
 
-from bruiser.core.performance.jamming import JamFit
-from bruiser.core.performance.security import SecurityLimits
+from bruiser.core.behaviour.jamming import JamFit
+from bruiser.core.behaviour.security import SecurityLimits
 from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.strength import Interval
 
@@ -80,7 +80,7 @@ def weakest_grade(drawn: dict[str, Floats], limits: SecurityLimits) -> tuple[Flo
     Parameters
     ----------
     drawn : dict
-        Draws by criterion, named as in :class:`bruiser.core.performance.security.SecurityLimits`.
+        Draws by criterion, named as in :class:`bruiser.core.behaviour.security.SecurityLimits`.
 
     Raises
     ------

@@ -12,10 +12,10 @@ from bruiser.core.choice.use_profile import UseProfile
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.records.records import Knot, Lot
+from bruiser.workshop.groups.gathering import Gathered, gather
 from bruiser.workshop.guide.rating_knots import Conditions, RatedKnot, rate_lot
 from bruiser.workshop.guide.requirements import Refusal, by_pulls, by_structure
 from bruiser.workshop.logbook.entries import Logbook
-from bruiser.workshop.results.gathering import Gathered, gather
 from bruiser.workshop.results.lot_results import LotResults, all_results
 
 _LOTS_KEPT = 48

@@ -6,11 +6,11 @@ import re
 from collections.abc import Mapping
 from dataclasses import replace
 
+from bruiser.core.behaviour.security import CRITERIA, SecurityLimits
 from bruiser.core.choice.ranking import Anchors, check_anchors
 from bruiser.core.choice.rating import SCALES, Band, Rating, RatingLimits
 from bruiser.core.choice.use_profile import UseProfile
 from bruiser.core.errors import InputError
-from bruiser.core.performance.security import CRITERIA, SecurityLimits
 from bruiser.core.records.families import FAMILIES
 from bruiser.core.records.preparation import Hands
 from bruiser.core.units import parse_share

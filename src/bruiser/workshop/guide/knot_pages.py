@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from bruiser.catalogue.structure import Structure
+from bruiser.core.behaviour.tying import measure_tying
 from bruiser.core.choice.guide import (
     GaugeFacts,
     KnotFacts,
@@ -17,11 +18,12 @@ from bruiser.core.choice.guide import (
     StrengthFacts,
 )
 from bruiser.core.choice.rating import SCALES, Gauge, Missing, Rating
-from bruiser.core.performance.tying import measure_tying
 from bruiser.core.records.families import GENERAL
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.records.records import Knot, Lot
 from bruiser.core.units import UnitChoice
+from bruiser.workshop.groups.work_results import work_rows
+from bruiser.workshop.groups.wrap_results import default_target_n, wrap_row, wrap_tests
 from bruiser.workshop.guide.choosing import Shelf
 from bruiser.workshop.guide.rating_knots import RatedKnot
 from bruiser.workshop.logbook.entries import Logbook
@@ -29,9 +31,7 @@ from bruiser.workshop.logbook.trials import trials_of
 from bruiser.workshop.results.lot_facts import FLOOR_SHARE, baseline_facts, knot_loads
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 from bruiser.workshop.results.result_words import say_jam, say_security, say_tying, say_wraps
-from bruiser.workshop.results.work_results import work_rows
 from bruiser.workshop.results.work_words import say_work
-from bruiser.workshop.results.wrap_results import default_target_n, wrap_row, wrap_tests
 
 MOST = 1e6
 """An open upper end is written as this: JSON knows no infinity."""

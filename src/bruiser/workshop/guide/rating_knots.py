@@ -8,12 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bruiser.core.behaviour.jamming import HARD_PULL
+from bruiser.core.behaviour.security import CRITERIA, SecurityLimits
+from bruiser.core.behaviour.tying import measure_checking, measure_tying
 from bruiser.core.choice.ranking import DRAWS
 from bruiser.core.choice.rating import Gauge, Measured, Missing, Rating, RatingLimits, judge
 from bruiser.core.choice.use_profile import HOLDS
-from bruiser.core.performance.jamming import HARD_PULL
-from bruiser.core.performance.security import CRITERIA, SecurityLimits
-from bruiser.core.performance.tying import measure_checking, measure_tying
 from bruiser.core.performance.uncertain import around, interval_of, opening, share, weakest_grade
 from bruiser.core.records.legs import loads_legs
 from bruiser.core.records.method_kinds import Tells
@@ -24,17 +24,17 @@ from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.contrast import efficiency_draws
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.words import count
+from bruiser.workshop.groups.gathering import Gathered
+from bruiser.workshop.groups.jam_results import JamRow, jam_curve, jam_rows
+from bruiser.workshop.groups.knot_cases import KnotCase, knot_cases
+from bruiser.workshop.groups.slipping import Counted, SlipRow, slip_rows
+from bruiser.workshop.groups.work_results import WorkRow, work_rows
 from bruiser.workshop.guide.rating_work import family_at_work, work_security
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.trials import Trials, trials_of
 from bruiser.workshop.results.comparing import sides_of
-from bruiser.workshop.results.gathering import Gathered
-from bruiser.workshop.results.jam_results import JamRow, jam_curve, jam_rows
-from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 from bruiser.workshop.results.result_words import percent
-from bruiser.workshop.results.slipping import Counted, SlipRow, slip_rows
-from bruiser.workshop.results.work_results import WorkRow, work_rows
 
 BEYOND = 1.1
 

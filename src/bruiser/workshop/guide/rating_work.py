@@ -12,14 +12,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bruiser.core.behaviour.holding import HoldResult
 from bruiser.core.choice.ranking import DRAWS
 from bruiser.core.choice.rating import Measured, Missing
-from bruiser.core.performance.holding import HoldResult
 from bruiser.core.performance.uncertain import around, grades, interval_of, share
 from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.strength import Interval
+from bruiser.workshop.groups.work_results import WorkRow
 from bruiser.workshop.results.result_words import percent
-from bruiser.workshop.results.work_results import WorkRow
 
 ENOUGH, TOO_LITTLE = 1.5, 0.75
 """A grip of one and a half times the load asked for is good; one of three quarters is poor."""

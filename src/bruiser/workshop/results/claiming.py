@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from bruiser.core.behaviour.jamming import JAM_ORDER
 from bruiser.core.choice.brief import Claim
 from bruiser.core.performance.claims import (
     ClaimJudgement,
@@ -14,16 +15,16 @@ from bruiser.core.performance.claims import (
     judge_interval,
     judge_never,
 )
-from bruiser.core.performance.jamming import JAM_ORDER
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import METHOD_OF, RAMP, tells
 from bruiser.core.records.records import DRESSED, Outcome
 from bruiser.core.statistics.strength import Interval
+from bruiser.workshop.groups.gathering import Gathered
+from bruiser.workshop.groups.jam_results import jam_row
+from bruiser.workshop.groups.knot_cases import knot_cases
+from bruiser.workshop.groups.wrap_results import wrap_row, wrap_tests
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.comparing import compare_rows, partners
-from bruiser.workshop.results.gathering import Gathered
-from bruiser.workshop.results.jam_results import jam_row
-from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 from bruiser.workshop.results.work_claims import (
     edge_takes,
@@ -33,7 +34,6 @@ from bruiser.workshop.results.work_claims import (
     opens_easier,
     retains,
 )
-from bruiser.workshop.results.wrap_results import wrap_row, wrap_tests
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -13,7 +13,7 @@ from bruiser.core.records.records import DRESSED
 from bruiser.core.statistics.compare import Paired, compare_paired, locate
 from bruiser.core.statistics.contrast import Contrast, Side, contrasts, pulls_to_tell_apart
 from bruiser.core.statistics.posterior import BASELINE_PRIOR, Marginal, posterior
-from bruiser.workshop.results.gathering import Group
+from bruiser.workshop.groups.gathering import Group
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 
 

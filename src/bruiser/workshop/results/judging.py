@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from bruiser.core.behaviour.jamming import JAM_ORDER
 from bruiser.core.choice.brief import Criterion
 from bruiser.core.choice.criteria import (
     CriterionResult,
@@ -13,16 +14,15 @@ from bruiser.core.choice.criteria import (
     PassCriterion,
     judge_criterion,
 )
-from bruiser.core.performance.jamming import JAM_ORDER
 from bruiser.core.records.layouts import End
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.outcomes import Says, evidence_of
 from bruiser.core.records.records import Finding, Gave, JamLevel, Knot, Specimen
+from bruiser.workshop.groups.gathering import Gathered
+from bruiser.workshop.groups.knot_cases import KnotCase, knot_cases
+from bruiser.workshop.groups.slipping import count_cycles
 from bruiser.workshop.logbook.entries import Entry, Logbook
-from bruiser.workshop.results.gathering import Gathered
-from bruiser.workshop.results.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.results.lot_results import LotResults
-from bruiser.workshop.results.slipping import count_cycles
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -17,9 +17,9 @@ from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import tells
 from bruiser.core.records.records import Knot, Lot, Outcome, Role
 from bruiser.core.statistics.strength import Estimate, OutcomeCounts, estimate
+from bruiser.workshop.groups.gathering import Gathered, Group, Tried, data_of, gather, names_of
+from bruiser.workshop.groups.work_pulls import work_of
 from bruiser.workshop.logbook.entries import Entry, Logbook
-from bruiser.workshop.results.gathering import Gathered, Group, Tried, data_of, gather, names_of
-from bruiser.workshop.results.work_pulls import work_of
 
 
 @dataclass(frozen=True, kw_only=True)

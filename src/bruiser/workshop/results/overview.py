@@ -7,16 +7,29 @@ from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field, replace
 from typing import TypeVar, cast
 
+from bruiser.core.behaviour.security import LIMITS, SecurityLimits
+from bruiser.core.behaviour.tying import TyingResult, measure_tying
 from bruiser.core.memory import Memory
 from bruiser.core.performance.efficiency import Against
-from bruiser.core.performance.security import LIMITS, SecurityLimits
-from bruiser.core.performance.tying import TyingResult, measure_tying
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import tells
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.records.records import Knot
 from bruiser.core.statistics.tolerance import ToleranceBound, lower_tolerance_bounds
+from bruiser.workshop.groups.gathering import Gathered, Group, gather
+from bruiser.workshop.groups.jam_results import JamRow, jam_rows
+from bruiser.workshop.groups.knot_cases import knot_cases
+from bruiser.workshop.groups.slipping import SlipRow, slip_rows
+from bruiser.workshop.groups.work_results import (
+    EdgeRow,
+    EyesRow,
+    WorkRow,
+    edge_rows,
+    eyes_rows,
+    work_rows,
+)
+from bruiser.workshop.groups.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
 from bruiser.workshop.logbook.entries import Entry, Logbook
 from bruiser.workshop.logbook.trials import trials_of
 from bruiser.workshop.results.claiming import JudgedClaim, judge_claims
@@ -28,21 +41,8 @@ from bruiser.workshop.results.comparing import (
     knot_by_cordage,
     partners,
 )
-from bruiser.workshop.results.gathering import Gathered, Group, gather
-from bruiser.workshop.results.jam_results import JamRow, jam_rows
 from bruiser.workshop.results.judging import Judged, judge_lot
-from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, Look, LotResults, all_results
-from bruiser.workshop.results.slipping import SlipRow, slip_rows
-from bruiser.workshop.results.work_results import (
-    EdgeRow,
-    EyesRow,
-    WorkRow,
-    edge_rows,
-    eyes_rows,
-    work_rows,
-)
-from bruiser.workshop.results.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
 
 COMPARED_AT_FIRST = 5
 AT_ONCE = 100

@@ -5,22 +5,22 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
+from bruiser.core.behaviour.jamming import HARD_PULL
+from bruiser.core.behaviour.security import SecurityCriterion
+from bruiser.core.behaviour.slip import ran_out_if_shorter, spare_in_steps
+from bruiser.core.behaviour.tying import TyingResult
 from bruiser.core.performance.claims import ClaimVerdict
-from bruiser.core.performance.jamming import HARD_PULL
-from bruiser.core.performance.security import SecurityCriterion
-from bruiser.core.performance.slip import ran_out_if_shorter, spare_in_steps
-from bruiser.core.performance.tying import TyingResult
 from bruiser.core.records.records import JamLevel
 from bruiser.core.statistics.drift import Drift, TechnicianDrift
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
+from bruiser.workshop.groups.jam_results import JamRow
+from bruiser.workshop.groups.slipping import SlipRow
+from bruiser.workshop.groups.wrap_results import WrapRow
 from bruiser.workshop.results.claiming import JudgedClaim
 from bruiser.workshop.results.comparing import Compared, Partners
-from bruiser.workshop.results.jam_results import JamRow
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
-from bruiser.workshop.results.slipping import SlipRow
-from bruiser.workshop.results.wrap_results import WrapRow
 
 WIDE_POINTS = 0.20
 

@@ -7,22 +7,22 @@ from __future__ import annotations
 
 import numpy as np
 
+from bruiser.core.behaviour.jamming import HARD_PULL
 from bruiser.core.choice.brief import Claim
 from bruiser.core.performance.claims import ClaimJudgement, judge_interval, judge_never
-from bruiser.core.performance.jamming import HARD_PULL
 from bruiser.core.performance.uncertain import around, interval_of, opening
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import METHOD_OF, tells
 from bruiser.core.records.records import Outcome
 from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.strength import Interval
+from bruiser.workshop.groups.gathering import Gathered
+from bruiser.workshop.groups.jam_results import JamRow, jam_curve, jam_row
+from bruiser.workshop.groups.knot_cases import knot_cases
+from bruiser.workshop.groups.work_results import WorkRow, work_rows
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.comparing import compare_rows
-from bruiser.workshop.results.gathering import Gathered
-from bruiser.workshop.results.jam_results import JamRow, jam_curve, jam_row
-from bruiser.workshop.results.knot_cases import knot_cases
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
-from bruiser.workshop.results.work_results import WorkRow, work_rows
 
 DRAWS = 4_000
 Found = tuple[ClaimJudgement | None, str, str]

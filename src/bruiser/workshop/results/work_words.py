@@ -4,18 +4,18 @@ from __future__ import annotations
 
 import math
 
-from bruiser.core.performance.duties import (
+from bruiser.core.behaviour.duties import (
     AdvantageResult,
     BulkResult,
     ReleaseResult,
     RetentionResult,
 )
-from bruiser.core.performance.holding import HoldResult, YesNo
+from bruiser.core.behaviour.holding import HoldResult, YesNo
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
+from bruiser.workshop.groups.work_results import EdgeRow, EyesRow, WorkRow
 from bruiser.workshop.results.result_words import percent
-from bruiser.workshop.results.work_results import EdgeRow, EyesRow, WorkRow
 
 
 def spread_of(found: Interval) -> str:

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QWidget
 
+from bruiser.core.behaviour.security import CRITERIA
 from bruiser.core.choice.rating import SCALES, Rating
-from bruiser.core.performance.security import CRITERIA
 from bruiser.ui.kit.fields import Field, Form, Labelled
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled

@@ -10,9 +10,9 @@ from bruiser.figures.rungs import Rung, Rungs, rungs_figure
 from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
+from bruiser.workshop.groups.work_results import WorkRow
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import percent
-from bruiser.workshop.results.work_results import WorkRow
 from bruiser.workshop.results.work_words import answers, counted, loads_of, say_grip
 
 

@@ -13,7 +13,7 @@ from bruiser.figures.jam_charts import JamCurve, JamLine, JamMark, jam_curve_fig
 from bruiser.ui.stations.results.sheet import Behind, Part, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
-from bruiser.workshop.results.jam_results import JamRow, Untied
+from bruiser.workshop.groups.jam_results import JamRow, Untied
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import percent, say_jam
 

@@ -17,12 +17,12 @@ from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.results.sheet import Behind, Sheet
 from bruiser.ui.stations.results.sheets import SHEETS, Chosen, Material
 from bruiser.workshop.findings.excluding import exclude_pull, restore_pull
+from bruiser.workshop.groups.gathering import Group
 from bruiser.workshop.guide.book import read_limits
 from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
 from bruiser.workshop.logbook.pull_words import pull_rows, pull_words
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
-from bruiser.workshop.results.gathering import Group
 from bruiser.workshop.results.lot_results import LotResults
 from bruiser.workshop.results.overview import Filters, Overview, SheetQuery, overview, row_key
 

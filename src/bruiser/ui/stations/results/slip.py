@@ -6,8 +6,8 @@ import math
 from collections.abc import Callable
 from functools import partial
 
-from bruiser.core.performance.security import CRITERIA, SecurityCriterion, SecurityLimits
-from bruiser.core.performance.slip import DrawBand
+from bruiser.core.behaviour.security import CRITERIA, SecurityCriterion, SecurityLimits
+from bruiser.core.behaviour.slip import DrawBand
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.figures.direction_chart import direction_figure
@@ -26,6 +26,7 @@ from bruiser.figures.slip_charts import (
 from bruiser.ui.stations.results.sheet import Behind, Draw, Part, ResultLine, Sheet
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.findings.directions import direction_matrix, direction_rows, most_n
+from bruiser.workshop.groups.slipping import Counted, SlipRow
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import (
@@ -34,7 +35,6 @@ from bruiser.workshop.results.result_words import (
     say_security,
     say_tails,
 )
-from bruiser.workshop.results.slipping import Counted, SlipRow
 
 BEYOND = 3.0
 COLUMNS = {

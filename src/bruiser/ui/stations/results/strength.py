@@ -7,9 +7,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import partial
 
+from bruiser.core.behaviour.security import share_interval
 from bruiser.core.performance.efficiency import AGAINST_WORDS, Against
 from bruiser.core.performance.mean_reason import mean_differs, why_mean_differs
-from bruiser.core.performance.security import share_interval
 from bruiser.core.records.records import OUTCOME_WORDS
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count

@@ -14,10 +14,10 @@ from bruiser.ui.stations.results.grip import work_row_key
 from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
+from bruiser.workshop.groups.work_results import EdgeRow, EyesRow, WorkRow
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import percent
-from bruiser.workshop.results.work_results import EdgeRow, EyesRow, WorkRow
 from bruiser.workshop.results.work_words import (
     answers,
     counted,

@@ -7,9 +7,9 @@ from bruiser.figures.display import Figure
 from bruiser.figures.wrap_chart import WrapBound, WrapChart, WrapPoint, wrap_figure
 from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.strength import about_lots
+from bruiser.workshop.groups.wrap_results import WrapRow
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import say_wraps
-from bruiser.workshop.results.wrap_results import WrapRow
 
 
 def wraps_key(row: WrapRow) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from bruiser.core.performance.duties import (
+from bruiser.core.behaviour.duties import (
     AdvantagePull,
     AdvantageResult,
     BulkPull,
@@ -19,7 +19,7 @@ from bruiser.core.performance.duties import (
     measure_release,
     measure_retention,
 )
-from bruiser.core.performance.holding import HoldPull, HoldResult, measure_holds
+from bruiser.core.behaviour.holding import HoldPull, HoldResult, measure_holds
 from bruiser.core.statistics.censored import Sample
 
 

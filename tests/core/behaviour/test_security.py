@@ -4,7 +4,7 @@ from scipy import stats
 from statsmodels.duration.survfunc import SurvfuncRight
 from statsmodels.stats.proportion import proportion_confint
 
-from bruiser.core.performance.security import (
+from bruiser.core.behaviour.security import (
     SecurityCriterion,
     cycles_survival,
     security_verdict,

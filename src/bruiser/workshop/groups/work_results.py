@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass, fields
 
+from bruiser.core.behaviour.holding import HoldPull, HoldResult, measure_holds
+from bruiser.core.behaviour.work import WorkPulls, WorkResult, measure_works
 from bruiser.core.performance.groups import TiedOn
-from bruiser.core.performance.holding import HoldPull, HoldResult, measure_holds
-from bruiser.core.performance.work import WorkPulls, WorkResult, measure_works
 from bruiser.core.records.layouts import PlaceKind
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import tells
 from bruiser.core.records.records import DRESSED, Gave, Knot, Lot
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.strength import estimate
-from bruiser.workshop.results.gathering import Gathered, Group, Tried, data_of
-from bruiser.workshop.results.work_pulls import work_of
+from bruiser.workshop.groups.gathering import Gathered, Group, Tried, data_of
+from bruiser.workshop.groups.work_pulls import work_of
 
 
 @dataclass(frozen=True, kw_only=True, order=True)

@@ -8,10 +8,17 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from bruiser.core.performance.efficiency import Case, Priors, efficiencies
+import numpy as np
+
 from bruiser.core.statistics.censored import Sample, make_sample
-from bruiser.core.statistics.posterior import BASELINE_PRIOR, SpreadPrior, typical_values
-from bruiser.core.statistics.strength import Estimate, Interval, OutcomeCounts, estimates
+from bruiser.core.statistics.posterior import (
+    BASELINE_PRIOR,
+    SpreadPrior,
+    posterior,
+    ratio_quantiles,
+    typical_values,
+)
+from bruiser.core.statistics.strength import Estimate, Interval, estimates
 
 # Grips scatter more than breaks: docs/statistics.md has the coverage this was chosen by.
 GRIP_PRIOR = SpreadPrior(0.15, 1.0)
@@ -105,23 +112,14 @@ def measure_holds(
     samples = [hold_sample(groups[k][0]) for k in rows]
     found = estimates(samples)
     typical = typical_values(samples, GRIP_PRIOR)
-    bases = [groups[k][1] for k in rows]
-    counts = OutcomeCounts()
-    sharing = [
-        (n, Case(knot=samples[n], baseline=base, counts=counts))
-        for n, base in enumerate(bases)
-        if base is not None and base.event_count and samples[n].event_count
-    ]
-    priors = Priors(knot=GRIP_PRIOR, baseline=BASELINE_PRIOR)
-    rated = efficiencies([case for _, case in sharing], priors) if sharing else []
-    shares = {n: e.interval for (n, _), e in zip(sharing, rated, strict=True)}
+    shares = _shares(samples, [groups[k][1] for k in rows])
     results: list[HoldResult | None] = [None] * len(groups)
     for n, k in enumerate(rows):
         pulls = groups[k][0]
         results[k] = HoldResult(
             estimate=found[n],
             interval=typical[n],
-            share=shares.get(n),
+            share=shares[n],
             gave=sum(p.gave for p in pulls),
             held=sum(not p.gave for p in pulls),
             at_least_n=max((p.load_n for p in pulls if not p.gave), default=0.0),
@@ -130,6 +128,25 @@ def measure_holds(
             pull_ids=tuple(p.pull_id for p in pulls),
         )
     return results
+
+
+def _shares(samples: list[Sample], bases: list[Sample | None]) -> list[Interval | None]:
+    """Typical load over that of the plain rope; None where either was never seen to give."""
+    found: list[Interval | None] = [None] * len(samples)
+    pairs = [
+        (n, samples[n], base)
+        for n, base in enumerate(bases)
+        if base is not None and base.event_count and samples[n].event_count
+    ]
+    if not pairs:
+        return found
+    grips = posterior([s for _, s, _ in pairs], GRIP_PRIOR).table()
+    ropes = posterior([base for _, _, base in pairs], BASELINE_PRIOR).table()
+    quantiles = np.exp(ratio_quantiles(grips, ropes, (0.025, 0.5, 0.975)))
+    for k, (n, _, _) in enumerate(pairs):
+        low, middle, high = (float(v) for v in quantiles[:, k])
+        found[n] = Interval(middle, low, high)
+    return found
 
 
 def yes_no(answers: Iterable[bool | None]) -> YesNo:

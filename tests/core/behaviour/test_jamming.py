@@ -2,7 +2,7 @@ import numpy as np
 import pytest
 from scipy.special import expit
 
-from bruiser.core.performance.jamming import jam_load, untying_time
+from bruiser.core.behaviour.jamming import jam_load, untying_time
 from tests.core.samples import sample
 
 

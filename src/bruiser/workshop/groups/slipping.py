@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.core.performance.security import (
+from bruiser.core.behaviour.security import (
     LIMITS,
     SecurityLimits,
     SecuritySeen,
@@ -17,7 +17,7 @@ from bruiser.core.performance.security import (
     judge_security,
     share_interval,
 )
-from bruiser.core.performance.slip import (
+from bruiser.core.behaviour.slip import (
     DrawBand,
     DrawCurve,
     OnsetSeen,
@@ -32,8 +32,8 @@ from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.readings import Takes, survived
 from bruiser.core.records.records import Gave, Outcome
 from bruiser.core.statistics.strength import Interval
-from bruiser.workshop.results.gathering import Tried
-from bruiser.workshop.results.knot_cases import KnotCase
+from bruiser.workshop.groups.gathering import Tried
+from bruiser.workshop.groups.knot_cases import KnotCase
 
 NEARLY_ALL = 0.9
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bruiser.core.performance.slip import (
+from bruiser.core.behaviour.slip import (
     DrawCurve,
     OnsetSeen,
     SlipSeen,

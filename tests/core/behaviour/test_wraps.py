@@ -3,8 +3,8 @@ import math
 import numpy as np
 import pytest
 
+from bruiser.core.behaviour.wraps import WrapSample, certify_wraps, fewest_wraps, fit_wraps
 from bruiser.core.errors import TooFewPulls
-from bruiser.core.performance.wraps import WrapSample, certify_wraps, fewest_wraps, fit_wraps
 from bruiser.core.statistics.censored import hazard
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
 from datetime import date
 
+from bruiser.core.behaviour.jamming import JAM_ORDER
 from bruiser.core.performance.evidence import (
     GroupData,
     PullContext,
@@ -14,7 +15,6 @@ from bruiser.core.performance.evidence import (
     plain_evidence,
 )
 from bruiser.core.performance.groups import ON_NOTHING, GroupKey, TiedOn, labels
-from bruiser.core.performance.jamming import JAM_ORDER
 from bruiser.core.records.layouts import End
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import RAMP, STRAIGHT, tells

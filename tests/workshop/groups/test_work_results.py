@@ -14,11 +14,11 @@ from bruiser.core.records.readings import GAVE_NOTE, WOULD_NOT, Takes
 from bruiser.core.records.records import Gave, JamLevel, LengthAfter, Role
 from bruiser.core.units import UnitChoice
 from bruiser.formats.results_json import report_json
+from bruiser.workshop.groups.gathering import gather
+from bruiser.workshop.groups.work_results import edge_rows, eyes_rows, work_rows
 from bruiser.workshop.guide.rating_work import METHOD_OF_FAMILY, family_at_work, work_security
 from bruiser.workshop.results.claiming import judge_claims
-from bruiser.workshop.results.gathering import gather
 from bruiser.workshop.results.lot_results import all_results, campaign_report
-from bruiser.workshop.results.work_results import edge_rows, eyes_rows, work_rows
 from bruiser.workshop.results.work_words import say_edge, say_eyes, say_work
 from tests.build import Situation, post
 

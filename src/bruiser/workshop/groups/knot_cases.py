@@ -8,7 +8,7 @@ from dataclasses import dataclass, fields, replace
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import tells
 from bruiser.core.records.records import DRESSED, Knot, Lot
-from bruiser.workshop.results.gathering import Gathered, Group, Tried
+from bruiser.workshop.groups.gathering import Gathered, Group, Tried
 
 
 @dataclass(frozen=True, kw_only=True)

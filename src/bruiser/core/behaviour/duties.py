@@ -13,8 +13,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.special import stdtrit
 
-from bruiser.core.performance.holding import YesNo, yes_no
-from bruiser.core.performance.security import share_interval
+from bruiser.core.behaviour.holding import YesNo, yes_no
+from bruiser.core.behaviour.security import share_interval
 from bruiser.core.statistics.strength import Interval
 
 

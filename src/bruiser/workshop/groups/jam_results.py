@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from bruiser.core.performance.jamming import (
+from bruiser.core.behaviour.jamming import (
     HARD_PULL,
     JAM_ORDER,
     JamFit,
@@ -23,8 +23,8 @@ from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import JamLevel, never_untied
 from bruiser.core.statistics.censored import Floats, Sample, make_sample
 from bruiser.core.statistics.strength import Interval
-from bruiser.workshop.results.gathering import Tried
-from bruiser.workshop.results.knot_cases import KnotCase
+from bruiser.workshop.groups.gathering import Tried
+from bruiser.workshop.groups.knot_cases import KnotCase
 
 
 @dataclass(frozen=True, kw_only=True)

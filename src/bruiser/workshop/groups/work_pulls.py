@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import TypeVar
 
-from bruiser.core.performance.duties import (
+from bruiser.core.behaviour.duties import (
     AdvantagePull,
     BulkPull,
     ReleasePull,
     RetentionPull,
 )
-from bruiser.core.performance.holding import HoldPull
-from bruiser.core.performance.work import WorkPulls
+from bruiser.core.behaviour.holding import HoldPull
+from bruiser.core.behaviour.work import WorkPulls
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import tells
 from bruiser.core.records.readings import GAVE_NOTE, Reading, Takes, opens_by_hand
 from bruiser.core.records.records import Gave, JamLevel, Outcome
-from bruiser.workshop.results.gathering import Group, Tried
+from bruiser.workshop.groups.gathering import Group, Tried
 
 T = TypeVar("T")
 

@@ -8,8 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from bruiser.core.errors import TooFewPulls
-from bruiser.core.performance.wraps import (
+from bruiser.core.behaviour.wraps import (
     WrapCertificate,
     WrapFit,
     WrapSample,
@@ -17,12 +16,13 @@ from bruiser.core.performance.wraps import (
     fewest_wraps,
     fit_wraps,
 )
+from bruiser.core.errors import TooFewPulls
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import tells
 from bruiser.core.records.records import Knot, Lot
+from bruiser.workshop.groups.gathering import Gathered, Tried
+from bruiser.workshop.groups.work_pulls import slide_of
 from bruiser.workshop.logbook.entries import Logbook
-from bruiser.workshop.results.gathering import Gathered, Tried
-from bruiser.workshop.results.work_pulls import slide_of
 
 
 @dataclass(frozen=True, kw_only=True)

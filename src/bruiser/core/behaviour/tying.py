@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from bruiser.core.performance.security import share_interval
+from bruiser.core.behaviour.security import share_interval
 from bruiser.core.records.preparation import Hands, TyingTrial, TyingVerdict
 from bruiser.core.statistics.censored import make_sample
 from bruiser.core.statistics.posterior import SpreadPrior, typical_value

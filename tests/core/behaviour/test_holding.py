@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy import optimize, stats
 
-from bruiser.core.performance.duties import (
+from bruiser.core.behaviour.duties import (
     AdvantagePull,
     BulkPull,
     ReleasePull,
@@ -17,7 +17,7 @@ from bruiser.core.performance.duties import (
     measure_retention,
     ratio_interval,
 )
-from bruiser.core.performance.holding import HoldPull, measure_holds
+from bruiser.core.behaviour.holding import HoldPull, measure_holds
 from tests.core.samples import sample
 
 
