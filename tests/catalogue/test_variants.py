@@ -8,6 +8,7 @@ import pytest
 from bruiser.catalogue import PLAIN, load_catalogue
 from bruiser.catalogue.structure import SHARED_AXES
 from bruiser.core.records.families import TRADES
+from bruiser.rig.simulated.variants import tying
 
 CATALOGUE = load_catalogue()
 
@@ -84,3 +85,17 @@ def test_a_backup_needs_more_cord_and_a_longer_tail():
     for option in backup.options[1:]:
         assert option.cord_d > 0
         assert option.tail_floor_d > 0
+
+
+@pytest.mark.parametrize(
+    "key", ["figure-eight-loop", "sheet-bend", "cow-hitch", "taut-line-hitch", "zeppelin-bend"]
+)
+def test_a_knot_with_a_tail_can_be_backed_up_as_a_variant(key):
+    s = load_catalogue()[key]
+    plain = s.cord_rule({})
+    for option in ("stopper", "half-hitch", "overhand", "double-overhand"):
+        backed = s.cord_rule({"backup": option})
+        assert backed.cord_d > plain.cord_d
+        assert backed.tail_floor_d > plain.tail_floor_d
+        assert "on the" in s.variant_words({"backup": option})
+        assert tying(key, {"backup": option}).backup_share > 0

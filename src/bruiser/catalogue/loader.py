@@ -125,9 +125,17 @@ def structure_from(key: str, data: Mapping[str, Any]) -> Structure:
     return _made(key, data)
 
 
+BACKED_UP = ("end loop", "bend", "hitch on a host", "adjustable loop")
+"""Families of which any knot may be backed up on its tail."""
+
+
 def _axes(data: Mapping[str, Any]) -> list[VariantAxis]:
     own = [_axis(axis) for axis in data.get("axes", ())]
-    return own + [SHARED_AXES[name] for name in data.get("shared", ())]
+    found = own + [SHARED_AXES[name] for name in data.get("shared", ())]
+    if data["family"] in BACKED_UP and all(a.key != "backup" for a in found):
+        # Any knot with a tail and a standing part can have one more knot behind it.
+        found.append(SHARED_AXES["backup"])
+    return found
 
 
 def _made(key: str, data: Mapping[str, Any]) -> Structure:

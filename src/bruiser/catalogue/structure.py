@@ -111,6 +111,13 @@ SHARED_AXES: dict[str, VariantAxis] = {
                 tail_floor_d=4.0,
             ),
             Option(
+                key="overhand",
+                name="overhand on the standing part",
+                cord_d=8.0,
+                tail_d=7.0,
+                tail_floor_d=5.0,
+            ),
+            Option(
                 key="double-overhand",
                 name="double overhand on the standing part",
                 cord_d=12.0,

@@ -167,7 +167,13 @@ _FINISHES = {
     "double-overhand": (1.0, 0.4, 1.0),
     "cow": (0.98, 0.9, 0.92),
 }
-_BACKUPS = {"stopper": 0.28, "half-hitch": 0.16, "half-hitches": 0.20, "double-overhand": 0.40}
+_BACKUPS = {
+    "stopper": 0.28,
+    "half-hitch": 0.16,
+    "half-hitches": 0.20,
+    "overhand": 0.22,
+    "double-overhand": 0.40,
+}
 _OTHER: dict[tuple[str, str], dict[str, float]] = {
     ("tail", "outside"): {"efficiency": 0.99, "loosen": 1.15, "capsize_chance": 1.3},
     ("tails", "opposite"): {"pinch": 0.85, "loosen": 1.3},
