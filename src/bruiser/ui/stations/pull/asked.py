@@ -147,7 +147,8 @@ def felt_words(driver: BenchDriver, units: UnitChoice) -> str:
         length = act.takes is Takes.WIDTH
         if value is None:
             return f"Simulated: {refused}."
-        return f"Simulated: {units.length_text(value) if length else units.force_text(value)}."
+        said = units.length_text(value) if length else units.force_text(value)
+        return f"Simulated: {'the tail takes ' if act.takes is Takes.RELEASE else ''}{said}."
     if act.takes is Takes.UNTYING:
         said = (
             f"knot {k.end}: {JAM_WORDS[JamLevel(k.jam_level)]}, {k.untie_s or 0:.0f} s"
