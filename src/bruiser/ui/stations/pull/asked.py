@@ -147,8 +147,9 @@ def felt_words(driver: BenchDriver, units: UnitChoice) -> str:
         length = act.takes is Takes.WIDTH
         if value is None:
             return f"Simulated: {refused}."
-        said = units.length_text(value) if length else units.force_text(value)
-        return f"Simulated: {'the tail takes ' if act.takes is Takes.RELEASE else ''}{said}."
+        read = units.length_text(value) if length else units.force_text(value)
+        tail = "the tail takes " if act.takes is Takes.RELEASE else ""
+        return f"Simulated: {tail}{read}."
     if act.takes is Takes.UNTYING:
         said = (
             f"knot {k.end}: {JAM_WORDS[JamLevel(k.jam_level)]}, {k.untie_s or 0:.0f} s"
