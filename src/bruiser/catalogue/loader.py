@@ -132,9 +132,12 @@ BACKED_UP = ("end loop", "bend", "hitch on a host", "adjustable loop")
 def _axes(data: Mapping[str, Any]) -> list[VariantAxis]:
     own = [_axis(axis) for axis in data.get("axes", ())]
     found = own + [SHARED_AXES[name] for name in data.get("shared", ())]
-    if data["family"] in BACKED_UP and all(a.key != "backup" for a in found):
-        # Any knot with a tail and a standing part can have one more knot behind it.
-        found.append(SHARED_AXES["backup"])
+    backup = SHARED_AXES["backup"]
+    said = {o.name for axis in found for o in axis.options}
+    if data["family"] in BACKED_UP and not said & {o.name for o in backup.options}:
+        # Any knot with a tail and a standing part can have one more knot behind it; where an axis
+        # of its own says so already, that one stays.
+        found.append(backup)
     return found
 
 
