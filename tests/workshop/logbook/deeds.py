@@ -10,7 +10,6 @@ from bruiser.core.choice.use_profile import shipped_profiles
 from bruiser.core.json_records import write_record
 from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.bench_book import BenchRecord, Fixture, LoadCheck, RoomDay
-from bruiser.core.records.cord_use import CordReading
 from bruiser.core.records.layouts import End
 from bruiser.core.records.preparation import Hands, Preparation, PrepStep, TyingTrial
 from bruiser.core.records.records import (
@@ -18,21 +17,15 @@ from bruiser.core.records.records import (
     Finding,
     Gave,
     JamLevel,
-    Knot,
     KnotInspection,
-    Lot,
     TailDraw,
 )
-from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.core.trace import TraceSettings
-from bruiser.store.briefs import OwnStructure
 from bruiser.store.guides import GuideRow, LimitsRow, ProfileRow, StepRow
 from bruiser.store.readings import Photo
 from bruiser.workshop.bench.instruments import RecordCheck
 from bruiser.workshop.course import typed_series
-from bruiser.workshop.desk import brief_commands, knot_commands
-from bruiser.workshop.desk import lot_commands as lots
-from bruiser.workshop.desk.cutting import cut_length_m
+from bruiser.workshop.desk import brief_commands
 from bruiser.workshop.findings import photos as photo_commands
 from bruiser.workshop.findings.excluding import Exclude
 from bruiser.workshop.findings.tracing import (
@@ -47,6 +40,7 @@ from bruiser.workshop.logbook.entries import Stage, read_logbook
 from bruiser.workshop.logbook.traces import AnalysisKey
 from bruiser.workshop.plan import bench_entry
 from tests.build import SPECIMEN
+from tests.workshop.logbook.stock_deeds import StockDeeds
 
 TRADES = ("general", "climbing", "sailing")
 
@@ -65,7 +59,7 @@ def deed_of(kind):
     return re.sub(r"(?<!^)(?=[A-Z])", "_", kind.__name__).lower()
 
 
-class Deeds:
+class Deeds(StockDeeds):
     """One random command of each kind, made of what the campaign holds; None where none fits."""
 
     def __init__(self, workshop, rng):
@@ -84,137 +78,6 @@ class Deeds:
 
     def make(self, kind):
         return getattr(self, deed_of(kind))()
-
-    def add_lot(self):
-        name = self.rng.choice(("A", "B", "C"))
-        stock = self.pick([None, *(x.stock_id for x in self.j.lots)])
-        return lots.AddLot(
-            Lot(
-                id=self.new(),
-                name=name,
-                material="nylon",
-                construction="braid",
-                diameter_m=0.008,
-                condition="dry",
-                stock_lot_id=stock,
-            )
-        )
-
-    def drop_lot(self):
-        lot = self.pick(self.j.lots)
-        return lot and lots.DropLot(lot)
-
-    def edit_lot(self):
-        lot = self.pick(self.j.lots)
-        return lot and lots.EditLot(
-            replace(lot, diameter_m=self.rng.uniform(0.004, 0.02), archived=self.rng.random() < 0.3)
-        )
-
-    def receive_hank(self):
-        lot = self.pick(self.j.lots)
-        if lot is None:
-            return None
-        hank = Hank(
-            id=self.new(),
-            lot_id=lot.stock_id,
-            label=f"H{self.rng.randrange(4)}",
-            kind=HankKind.HANK,
-        )
-        entry = StockEntry(
-            id=self.new(),
-            hank_id=hank.id,
-            made_at=self.w.now(),
-            move=StockMove.RECEIVED,
-            change_m=30.0,
-        )
-        return lots.ReceiveHank(hank, entry)
-
-    def drop_hank(self):
-        hank = self.pick(self.j.stock.hanks)
-        first = hank and next((e for e in self.j.stock.entries if e.hank_id == hank.id), None)
-        return first and lots.DropHank(hank, first)
-
-    def cut_specimen(self):
-        entry, hank = self.entry(Stage.PLANNED), self.pick(self.j.stock.hanks)
-        if entry is None or hank is None:
-            return None
-        length = cut_length_m(self.j, entry.specimen)
-        line = StockEntry(
-            id=self.new(),
-            hank_id=hank.id,
-            made_at=self.w.now(),
-            move=StockMove.CUT,
-            change_m=-length,
-            specimen_id=entry.specimen.id,
-        )
-        return lots.CutSpecimen(
-            entry=line, waste_id=self.new(), offcut_minimum_m=self.rng.choice((0.0, 40.0))
-        )
-
-    def put_back_offcut(self):
-        cut = self.pick(
-            e for e in self.j.stock.entries if e.move is StockMove.CUT and e.specimen_id
-        )
-        if cut is None:
-            return None
-        lot = next(h.lot_id for h in self.j.stock.hanks if h.id == cut.hank_id)
-        hank = Hank(id=self.new(), lot_id=lot, label=f"rest {self.new()}", kind=HankKind.OFFCUT)
-        line = StockEntry(
-            id=self.new(),
-            hank_id=hank.id,
-            made_at=self.w.now(),
-            move=StockMove.PUT_BACK,
-            change_m=-cut.change_m,
-            specimen_id=cut.specimen_id,
-        )
-        return lots.PutBackOffcut(hank=hank, entry=line, offcut_minimum_m=0.1)
-
-    def add_knot(self):
-        key = self.rng.choice(("bowline", "figure-eight-loop", "reef", "clove-hitch"))
-        s = self.j.catalogue.get(key) or self.j.catalogue["bowline"]
-        return knot_commands.AddKnot(
-            Knot(id=self.new(), structure=s.key, variant="plain", name=s.name, family=s.family)
-        )
-
-    def drop_knot(self):
-        knot = self.pick(self.j.knots)
-        return knot and knot_commands.DropKnot(knot)
-
-    def archive_knot(self):
-        knot = self.pick(self.j.knots)
-        return knot and knot_commands.ArchiveKnot(knot.id, not knot.archived)
-
-    def record_cord(self):
-        knot, lot = self.pick(self.j.knots), self.pick(self.j.lots)
-        if knot is None or lot is None:
-            return None
-        made = CordReading(
-            id=self.new(),
-            knot_id=knot.id,
-            lot_id=lot.id,
-            length_m=0.4,
-            made_at=self.w.now(),
-            note="",
-        )
-        return knot_commands.RecordCord(made)
-
-    def drop_cord(self):
-        reading = self.pick(self.j.cord_readings)
-        return reading and knot_commands.DropCord(reading)
-
-    def keep_structure(self):
-        key = self.rng.choice(("own-a", "own-b", "bowline"))
-        from bruiser.catalogue.loader import shipped_texts
-
-        text = shipped_texts()["bowline"]
-        based = "bowline" if key == "bowline" else ""
-        return knot_commands.KeepStructure(
-            OwnStructure(key=key, text=text, based_on=based, made_at=self.w.now())
-        )
-
-    def drop_structure(self):
-        own = self.pick(self.j.own_structures)
-        return own and knot_commands.DropStructure(own)
 
     def plan_specimen(self):
         lot, knot = self.pick(self.j.lots), self.pick(self.j.knots)
