@@ -100,6 +100,7 @@ def work_rows(gathered: Gathered, lot_id: str) -> list[WorkRow]:
     plain = _plain(gathered, lot_id)
     together = {key: _together([work_of(g) for g in own]) for key, own in merged.items()}
     keys = sorted(together)
+    lot_n = _median(gathered, lot_id)
     found = measure_works([(together[k], plain) for k in keys])
     rows = []
     for key, result in zip(keys, found, strict=True):
@@ -116,7 +117,7 @@ def work_rows(gathered: Gathered, lot_id: str) -> list[WorkRow]:
                 pulls=together[key],
                 result=result,
                 tried=tried,
-                lot_n=_median(gathered, lot_id),
+                lot_n=lot_n,
                 host_n=None if host is None else _median(gathered, host.id),
                 host_lot=host,
             )
