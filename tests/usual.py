@@ -30,7 +30,7 @@ from bruiser.store import bench_books, briefs, campaigns, preparations, pulls, r
 from bruiser.workshop.logbook.workshop import create_workshop
 from tests.build import ROW, Situation, post
 
-EYE = "eye against either end"
+EYE = "eye against one end"
 LOOSE = "end to end, with loss"
 BOWLINE, EIGHT, OVERHAND, SHEET = "bowline", "figure-eight-loop", "overhand-loop", "sheet-bend"
 CORD, WET, WORN, NYLON, HOST = (f"lot {name}" for name in ("R8", "R8 wet", "T6", "N7", "R10"))

@@ -7,7 +7,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QListWidget, QTableWidget
 
-from bruiser.app.build_demo import inspect_specimen, pull_specimen
+from bruiser.app.demo_pulls import inspect_specimen, pull_specimen
 from bruiser.core.records.records import Role, Specimen, Tail
 from bruiser.ui.kit.two_lines import KEY
 from bruiser.workshop.desk.lot_commands import EditLot

@@ -1,7 +1,6 @@
 """Each family from its plan to its guide page in a real window."""
 
 import re
-from dataclasses import replace
 
 import pypdfium2
 import pytest
@@ -72,6 +71,9 @@ def answer(bench):
     """What a method asks, as it lies on the simulated bench."""
     driver = bench.driver
     act = driver.act
+    if act.takes is Takes.SHEATH:
+        bench.click(f"pull.ask.{felt_reading(act.takes, driver.session.instrument.remains())[1]}")
+        return
     felt = felt_reading(act.takes, driver.session.instrument.remains(act.number))
     assert felt is not None, act.takes
     value, _ = felt
@@ -137,6 +139,23 @@ def inspect(hands):
         hands.click("findings.accept")
 
 
+def plan_it(hands, title, method, *, rope):
+    """Two pulls of a knot by a method, on the post, the plate and the rope there are."""
+    tick(hands, "plan.lots", "R8")
+    tick(hands, "plan.knots", title)
+    hands.type("plan.pulls", "2")
+    hands.leave("plan.pulls")
+    hands.choose("plan.ends", "at one end")
+    hands.click("plan.picks.how")
+    tick(hands, "plan.methods", method)
+    for fixture in ("host post 1", "plate plate 1"):
+        tick(hands, "plan.hosts", fixture)
+    if rope:
+        tick(hands, "plan.lots_b", "R11")
+    hands.settle()
+    hands.click("plan.queue")
+
+
 @pytest.mark.parametrize(
     ("window", "method", "use", "sheet", "printed"), FAMILIES, indirect=["window"]
 )
@@ -146,13 +165,7 @@ def test_a_family_from_its_plan_to_its_page(
     hands, bench = Hands(qtbot, window), Bench(qtbot, window)
     hands.go("plan")
     knot = window.logbook.knots_in_play[0]
-    window.plan.pick((CORD,), (knot.id,))
-    ropes = (HOST,) if knot.family == "friction hitch" else ()
-    window.plan.pick_states((method,), (), (POST.id, PLATE.id), (), ropes, False)
-    window.plan.draft = replace(window.plan.draft, pulls=2, both_ends=False)
-    window.plan.changed.emit()
-    hands.settle()
-    hands.click("plan.queue")
+    plan_it(hands, knot.title, method, rope=knot.family == "friction hitch")
     waiting = [e.specimen for e in window.logbook.at(Stage.PLANNED)]
     tied = [s for s in waiting if s.role is Role.KNOT and s.lot.id == CORD]
     assert len(tied) == 2
@@ -178,3 +191,44 @@ def test_a_family_from_its_plan_to_its_page(
     target.write_bytes(window.pages["guide"].publishing.pdf)
     whole = " ".join(p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(target))
     assert re.search(printed, re.sub(r"\s+", " ", whole))
+
+
+@pytest.mark.parametrize("window", ["double-fishermans"], indirect=True)
+def test_a_sling_with_two_tails_is_planned_pulled_and_read_by_its_leg(window, qtbot):
+    hands, bench = Hands(qtbot, window), Bench(qtbot, window)
+    hands.go("plan")
+    tick(hands, "plan.lots", "R8")
+    tick(hands, "plan.knots", "Double fisherman's")
+    hands.type("plan.pulls", "2")
+    hands.leave("plan.pulls")
+    hands.click("plan.picks.purpose")
+    hands.choose("plan.bends", "closed to a sling")
+    assert "all the way round" in hands.wrong("plan.around")
+    hands.type("plan.around", "800 mm")
+    hands.leave("plan.around")
+    hands.type("plan.joint", "2 m")
+    hands.leave("plan.joint")
+    assert "half as long" in hands.wrong("plan.joint")
+    hands.type("plan.joint", "150 mm")
+    hands.leave("plan.joint")
+    hands.type("plan.tails", "none")
+    hands.leave("plan.tails")
+    assert "usual, 6, 10" in hands.wrong("plan.tails")
+    hands.type("plan.tails", "usual, 6")
+    hands.leave("plan.tails")
+    hands.click("plan.queue")
+    slung = [e.specimen for e in window.logbook.at(Stage.PLANNED)]
+    slung = [s for s in slung if s.role is Role.KNOT]
+    assert {(s.layout_key, s.state.tail_d, s.state.joint_m) for s in slung} == {
+        ("sling", 0.0, 0.15),
+        ("sling", 6.0, 0.15),
+    }
+    hands.go("pull")
+    window.pull.put_on(slung[0].id)
+    pull_it(bench)
+    inspect(hands)
+    hands.go("results")
+    (row,) = [r for r in window.results.found.shown[0].knots if r.group.tried]
+    (tried,) = row.group.tried
+    assert tried.load_n == tried.finding.peak_load_n / 2
+    assert "bears half in each leg" in " ".join(x.text for x in window.results.sheet().lines)

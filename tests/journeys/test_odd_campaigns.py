@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.app.build_demo import pull_specimen, void_specimen
+from bruiser.app.demo_pulls import pull_specimen, void_specimen
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
 from bruiser.core.records.records import Gave, JamLevel, Role

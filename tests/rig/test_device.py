@@ -94,7 +94,7 @@ def test_hosts_ropes_and_holes_have_their_own_sums():
         ({"layout": "hitch", "host_mm": 6}, "strength"),
         ({"other_mm": 3.0}, "grip"),
         ({"direction": "eye spread as a ring"}, "both"),
-        ({"direction": "one way"}, "both"),
+        ({"direction": "standing part the other way along the host"}, "both"),
     ],
 )
 def test_what_a_setup_takes_away(changes, weaker):

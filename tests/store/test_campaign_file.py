@@ -185,6 +185,8 @@ def stepped_back(path, revision):
     """A new file as an older version would have left it: later steps taken off again."""
     create_campaign(path).close()
     undone = {
+        "0010": """ALTER TABLE lot DROP COLUMN thickness_m;
+            ALTER TABLE specimen DROP COLUMN state;""",
         "0009": "DROP TABLE taken_back;",
         "0008": """DROP TABLE guide_step; DROP TABLE guide; DROP TABLE use_profile;
             DROP TABLE rating_limits;""",

@@ -10,7 +10,7 @@ from bruiser.core.choice.brief import Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.errors import StoreError
 from bruiser.core.performance.claims import ClaimKind
-from bruiser.core.records.cord_use import CordReading
+from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.store import briefs, campaigns, stock
 from bruiser.store.briefs import OwnStructure

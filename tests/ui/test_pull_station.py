@@ -5,7 +5,7 @@ from PyQt6.QtCore import QPoint, Qt
 from tests.build import SPECIMEN
 
 from bruiser.core.records.layouts import LAYOUTS, lay
-from bruiser.core.records.legs import legs_of
+from bruiser.core.records.legs import EYE, OTHER, SECOND_EYE, STANDING, legs_of
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
 from bruiser.figures.direction_chart import (
@@ -102,16 +102,16 @@ def test_dragging_tells_how_far_and_does_not_tap(dressed, qtbot):
 @pytest.mark.parametrize(
     ("words", "legs"),
     [
-        ("end to end", {"1", "2"}),
-        ("end to end, with loss", {"1", "2"}),
-        ("end to end with the eye loaded", {"1", "2", "eye"}),
-        ("eye against one end", {"1", "eye"}),
-        ("both ends against the eye", {"1", "2", "eye"}),
-        ("ring load", {"eye"}),
-        ("one eye at a time, unequal", {"1", "eye"}),
-        ("both eyes together", {"1", "eye", "second eye"}),
-        ("standing part away from a ring", {"1"}),
-        ("both parts loaded together", {"1", "2"}),
+        ("end to end", {STANDING, OTHER}),
+        ("end to end, with loss", {STANDING, OTHER}),
+        ("end to end with the eye loaded", {STANDING, OTHER, EYE}),
+        ("eye against one end", {STANDING, EYE}),
+        ("both ends against the eye", {STANDING, OTHER, EYE}),
+        ("ring load", {EYE}),
+        ("one eye at a time, unequal", {STANDING, EYE}),
+        ("both eyes together", {STANDING, EYE, SECOND_EYE}),
+        ("standing part away from a ring", {STANDING}),
+        ("both parts loaded together", {STANDING, OTHER}),
     ],
 )
 def test_the_legs_follow_the_words_of_a_direction(words, legs):

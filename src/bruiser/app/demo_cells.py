@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import KW_ONLY, dataclass
 
 from bruiser.app.demo_plan import KnotPick
+from bruiser.core.records.legs import BACKWARDS, STANDING, say_legs
 from bruiser.core.records.methods import RAMP, STRAIGHT, MethodPlan
 from bruiser.core.records.records import CROSSED, DRESSED
+from bruiser.core.records.tied_state import PLAIN_STATE, TiedState
 
 
 @dataclass(frozen=True)
@@ -22,6 +24,7 @@ class MethodCell:
     lot_b: str = ""
     dressing: str = DRESSED
     trial: bool = False
+    state: TiedState = PLAIN_STATE
 
 
 def _plan(key: str, direction: str = "", **values: float) -> MethodPlan:
@@ -47,10 +50,10 @@ CELLS = (
         MethodCell("N7-T", knot, _plan("cross and reverse", direction), count=3)
         for knot, direction in (
             (_BUTTERFLY, "end to end"),
-            (_BUTTERFLY, "eye against either end"),
-            (_BUTTERFLY, "both ends against the eye"),
+            (_BUTTERFLY, "eye against one end"),
+            (_BUTTERFLY, "eye against both ends"),
             (_ARTILLERY, "eye against one end"),
-            (_ARTILLERY, "end to end, with loss"),
+            (_ARTILLERY, "end to end"),
         )
     ),
     *(
@@ -87,7 +90,7 @@ CELLS = (
 )
 GUIDE_CELLS = (
     MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "end to end"), count=4),
-    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "eye against either end"), count=4),
+    MethodCell("P8-B", _BUTTERFLY, _plan("cross and reverse", "eye against one end"), count=4),
     MethodCell("P8-B", _BUTTERFLY, _LADDER, count=4),
     MethodCell("P8-B", KnotPick("zeppelin-bend"), _plan(RAMP), count=5),
     MethodCell("P8-B", KnotPick("flat-overhand"), _plan(RAMP), count=3),
@@ -120,9 +123,45 @@ WORK_CELLS = (
         for name in ("zeppelin-bend", "flat-overhand")
     ),
 )
+_CUT = TiedState(cut_share=0.4)
+_RING = KnotPick("ring-bend")
+STATE_CELLS = (
+    MethodCell("W25-T", None, _plan(STRAIGHT), count=5),
+    MethodCell("W25-T", _RING, _plan(RAMP), count=3),
+    MethodCell("W25-T", _RING, _plan(RAMP), count=2, state=TiedState(around_m=0.9, joint_m=0.225)),
+    MethodCell(
+        "N7-T",
+        KnotPick("double-fishermans"),
+        _plan(RAMP),
+        count=3,
+        state=TiedState(around_m=0.8, joint_m=0.2),
+    ),
+    *(
+        MethodCell(
+            "N7-T", KnotPick("double-sheet-bend"), _plan(RAMP), count=4, state=TiedState(tail_d=d)
+        )
+        for d in (0.0, 4.0, 1.5)
+    ),
+    MethodCell("N7-T", None, _plan(STRAIGHT), count=3, state=_CUT),
+    MethodCell("N7-T", _BUTTERFLY, _plan("cross and reverse", "end to end"), count=3, state=_CUT),
+    MethodCell("N7-T", KnotPick("double-figure-eight-loop"), _plan(RAMP), count=2),
+    MethodCell(
+        "N7-T",
+        KnotPick("double-figure-eight-loop"),
+        _plan(RAMP),
+        count=2,
+        state=TiedState(longer_eye=0.3),
+    ),
+    MethodCell("N7-T", KnotPick("zeppelin-bend"), _plan("shaking under load"), count=3),
+    MethodCell(
+        "N5-T",
+        KnotPick("klemheist"),
+        _plan("cord on rope", say_legs(frozenset({STANDING, BACKWARDS})), wraps=3, most=0.85),
+        count=3,
+        lot_b="K10-H",
+    ),
+)
 WAITING_CELLS = (
     MethodCell("N7-T", EIGHT, _LADDER, count=1),
-    MethodCell(
-        "N7-T", _BUTTERFLY, _plan("cross and reverse", "both ends against the eye"), count=1
-    ),
+    MethodCell("N7-T", _BUTTERFLY, _plan("cross and reverse", "eye against both ends"), count=1),
 )

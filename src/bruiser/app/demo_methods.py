@@ -17,6 +17,7 @@ from bruiser.core.records.methods import RAMP
 from bruiser.core.records.preparation import Hands, TyingVerdict
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove, longest_first
+from bruiser.rig.simulated.aftermath import EYE_D
 from bruiser.workshop.desk.brief_commands import EnterClaim
 from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.desk.knot_commands import AddKnot
@@ -43,6 +44,12 @@ N5 = replace(
     mass_per_length_kg_m=0.0172,
     static_elongation=0.081,
 )
+W25 = replace(
+    lot_of("W25-T", "nylon", "tubular webbing", 25.0, 12.0, "ballast tape 25, grey"),
+    cord_model="tubular webbing",
+    mass_per_length_kg_m=0.0405,
+    thickness_m=0.0022,
+)
 _HANKS_M = {"N7-T": (60.0, 60.0, 60.0, 40.0), "N5-T": (60.0, 50.0), "K10-H": (60.0,)}
 _SPAN_M, _PIN_M = 0.35, 0.012
 _TIERS = ("TV", "OQ", "RK")
@@ -55,24 +62,45 @@ def enter_method_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str,
         lots[lot.name] = replace(lot, id=workshop.new_id())
         workshop.do(AddLot(lots[lot.name]))
     for name, hanks in _HANKS_M.items():
-        first = 1 if name != HOST.name else 2
-        for number, length_m in enumerate(hanks, start=first):
-            hank = Hank(
-                id=workshop.new_id(),
-                lot_id=lots[name].id,
-                label=f"{name}/{number}",
-                kind=HankKind.SPOOL,
-            )
-            real_m = round(length_m + float(rng.uniform(0.02, 0.4)), 2)
-            entry = StockEntry(
-                id=workshop.new_id(),
-                hank_id=hank.id,
-                made_at=workshop.now(),
-                move=StockMove.RECEIVED,
-                change_m=real_m,
-            )
-            workshop.do(ReceiveHank(hank, entry))
+        _take_in(workshop, rng, lots[name], hanks)
     return lots
+
+
+def enter_webbing(workshop: Workshop, rng: np.random.Generator) -> dict[str, Lot]:
+    """A lot of flat cordage with its hank, and more of the lot that most states are tied in."""
+    lots = {lot.name: lot for lot in read_logbook(workshop).lots}
+    webbing = replace(W25, id=workshop.new_id())
+    workshop.do(AddLot(webbing))
+    _take_in(workshop, rng, webbing, (40.0,))
+    _take_in(workshop, rng, lots["N7-T"], (60.0,), first=5)
+    return {webbing.name: webbing}
+
+
+def _take_in(
+    workshop: Workshop,
+    rng: np.random.Generator,
+    lot: Lot,
+    hanks: tuple[float, ...],
+    first: int = 1,
+) -> None:
+    name = lot.name
+    first = first if name != HOST.name else 2
+    for number, length_m in enumerate(hanks, start=first):
+        hank = Hank(
+            id=workshop.new_id(),
+            lot_id=lot.id,
+            label=f"{name}/{number}",
+            kind=HankKind.SPOOL,
+        )
+        real_m = round(length_m + float(rng.uniform(0.02, 0.4)), 2)
+        entry = StockEntry(
+            id=workshop.new_id(),
+            hank_id=hank.id,
+            made_at=workshop.now(),
+            move=StockMove.RECEIVED,
+            change_m=real_m,
+        )
+        workshop.do(ReceiveHank(hank, entry))
 
 
 def enter_fixtures(workshop: Workshop) -> dict[str, Fixture]:
@@ -166,12 +194,15 @@ def _specimen(
         queue_position=0,
         span_m=_SPAN_M,
         method=cell.method,
+        state=cell.state,
     )
     if knot is None:
         return blank
     s = catalogue[knot.structure]
     layout = "loop_single" if s.layout == "loop_pair" else s.layout
-    tail_m = s.cord_rule({}).tail_usual_d * lot.diameter_m
+    layout = "sling" if cell.state.around_m else layout
+    usual_d = s.cord_rule({}, flat=lot.flat).tail_usual_d
+    tail_m = (cell.state.tail_d or usual_d) * lot.diameter_m
     return replace(
         blank,
         role=Role.KNOT,
@@ -182,6 +213,7 @@ def _specimen(
         fixture=fixtures.get(cell.fixture),
         lot_b=lots.get(cell.lot_b),
         dressing=cell.dressing,
+        state=cell.state,
     )
 
 
@@ -220,6 +252,11 @@ def tie_and_check(
     for tail in entry.specimen.tails:
         as_tied = tail.length_m + 0.001 * float(rng.integers(-4, 8))
         draft.texts[tail.key] = f"{1000 * as_tied:.0f} mm"
+    if entry.specimen.layout_key == "double_loop":
+        first_m = EYE_D * entry.specimen.lot.diameter_m
+        longer = 1.0 + entry.specimen.state.longer_eye
+        draft.texts["eye_a"] = f"{1000 * first_m:.0f} mm"
+        draft.texts["eye_a2"] = f"{1000 * first_m * longer:.0f} mm"
     keep_tied(workshop, logbook, entry, draft, tier)
     keep_checked(workshop, entry, other)
     if cell.trial:

@@ -10,8 +10,8 @@ from bruiser.catalogue import Structure
 from bruiser.core.choice.brief import Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.performance.claims import ClaimKind
+from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.bench_book import BenchRecord, Fixture, RoomDay
-from bruiser.core.records.cord_use import CordReading
 from bruiser.core.records.methods import METHODS
 from bruiser.core.records.records import Knot, Lot, Specimen
 from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove, longest_first

@@ -13,7 +13,9 @@ from typing import TYPE_CHECKING, Any
 from bruiser.catalogue.structure import (
     SHARED_AXES,
     Answer,
+    CordRule,
     Host,
+    Loading,
     LookAlike,
     Option,
     Structure,
@@ -23,6 +25,7 @@ from bruiser.catalogue.structure import (
 from bruiser.core.errors import InputError
 from bruiser.core.records.families import FAMILIES, TRADES
 from bruiser.core.records.layouts import LAYOUTS
+from bruiser.core.records.legs import legs_of
 
 if TYPE_CHECKING:
     from jsonschema import Draft202012Validator, ValidationError
@@ -141,8 +144,15 @@ def _axes(data: Mapping[str, Any]) -> list[VariantAxis]:
     return found
 
 
+def _loading(way: str | Mapping[str, Any]) -> Loading:
+    """A direction of an entry; one typed as mere words is read for its legs."""
+    if isinstance(way, str):
+        return Loading(way, legs_of(way))
+    return Loading(way["words"], frozenset(way["legs"]))
+
+
 def _made(key: str, data: Mapping[str, Any]) -> Structure:
-    host = data.get("host")
+    host, flat = data.get("host"), data.get("webbing")
     return Structure(
         key=key,
         family=data["family"],
@@ -153,7 +163,7 @@ def _made(key: str, data: Mapping[str, Any]) -> Structure:
         closed_ring=Answer(data["closed_ring"]),
         ends=data["ends"],
         legs=data["legs"],
-        directions=tuple(data["directions"]),
+        loadings=tuple(_loading(way) for way in data["directions"]),
         slippery=Answer(data["slippery"]),
         opens=Answer(data["opens"]),
         tail_floor_d=float(data["tail_floor_d"]),
@@ -172,6 +182,7 @@ def _made(key: str, data: Mapping[str, Any]) -> Structure:
         axes=tuple(_axes(data)),
         host=None if host is None else Host(**host),
         advantage=data.get("advantage"),
+        webbing=None if flat is None else CordRule(**{k: float(v) for k, v in flat.items()}),
     )
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from bruiser.core.records.families import GENERAL
+from bruiser.core.records.legs import BACKWARDS, LAID, STANDING, Legs
 
 PLAIN = "plain"
 
@@ -51,6 +52,14 @@ class Host:
     note: str = ""
     turns: float = 2.0
     per_wrap: float = 1.0
+
+
+@dataclass(frozen=True)
+class Loading:
+    """A way a knot is meant to be loaded: which legs, and how the trades say it."""
+
+    words: str
+    legs: Legs
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -162,7 +171,7 @@ class Structure:
     closed_ring: Answer
     ends: int
     legs: int
-    directions: tuple[str, ...]
+    loadings: tuple[Loading, ...]
     slippery: Answer
     opens: Answer
     tail_floor_d: float
@@ -181,6 +190,7 @@ class Structure:
     axes: tuple[VariantAxis, ...] = ()
     host: Host | None = None
     advantage: float | None = None
+    webbing: CordRule | None = None
 
     @property
     def name(self) -> str:
@@ -196,6 +206,27 @@ class Structure:
     def families(self) -> tuple[str, ...]:
         """Every family it belongs to."""
         return (self.family, *self.also)
+
+    @property
+    def directions(self) -> tuple[str, ...]:
+        """How it is meant to be loaded, in words; the usual way first."""
+        return tuple(way.words for way in self.loadings)
+
+    @property
+    def leg_sets(self) -> tuple[Legs, ...]:
+        """Every set of legs that can be loaded: those it is meant for, then what its layout allows.
+
+        What grips along a host can also be pulled the other way, meant for it or not.
+        """
+        found = dict.fromkeys(way.legs for way in self.loadings)
+        found |= dict.fromkeys(LAID.get(self.layout, ()))
+        if "friction hitch" in self.families or any("along the host" in d for d in self.directions):
+            found[frozenset({STANDING, BACKWARDS})] = None
+        return tuple(found)
+
+    def said(self, legs: Legs) -> str:
+        """How this structure's entry says a set of legs; empty where it does not."""
+        return next((way.words for way in self.loadings if way.legs == legs), "")
 
     @property
     def plain(self) -> dict[str, str]:
@@ -242,8 +273,13 @@ class Structure:
         words = [option.name for axis, option in picked if option is not axis.options[0]]
         return ", ".join(words) or PLAIN
 
-    def cord_rule(self, choices: Choices) -> CordRule:
-        """Cord and tail of a variant in diameters; the usual tail is never below the floor."""
+    def cord_rule(self, choices: Choices, *, flat: bool = False) -> CordRule:
+        """Cord and tail of a variant in diameters, or in widths of webbing where it is `flat`.
+
+        The usual tail is never below the floor.
+        """
+        if flat and self.webbing is not None:
+            return self.webbing
         options = self.chosen(choices)
         floor = max(0.0, self.tail_floor_d + sum(o.tail_floor_d for o in options))
         usual = max(floor, self.tail_usual_d + sum(o.tail_d for o in options))

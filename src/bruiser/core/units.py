@@ -173,6 +173,10 @@ class UnitChoice:
         """Load with unit, e.g. ``8.03 kN``."""
         return f"{self.force_number(load_n)} {self.force}"
 
+    def hand_force_text(self, load_n: float) -> str:
+        """Load read off a hand scale: in newton where kilonewton would hide it, e.g. ``12 N``."""
+        return f"{load_n:.0f} N" if self.force == "kN" else self.force_text(load_n)
+
     def force_number(self, load_n: float) -> str:
         """Load without its unit, rounded to what a bench can mean."""
         decimals = {"kN": 2, "daN": 0, "kgf": 0, "N": 0, "lbf": 0}.get(self.force, 2)
@@ -191,6 +195,13 @@ class UnitChoice:
         """Length of cord with unit, in metre or foot, e.g. ``12.40 m``."""
         unit = "ft" if self.length == "in" else "m"
         return f"{length_m / si_factor(unit, 'length'):.2f} {unit}"
+
+    def section_text(self, diameter_m: float, thickness_m: float | None) -> str:
+        """Diameter of a round cord, or width and thickness of webbing, e.g. ``25 x 2 mm``."""
+        if thickness_m is None:
+            return self.diameter_text(diameter_m)
+        width = self.diameter_text(diameter_m).rpartition(" ")[0]
+        return f"{width} x {self.diameter_text(thickness_m)}"
 
     def diameter_text(self, diameter_m: float) -> str:
         """Diameter with unit to the tenth of a millimetre, e.g. ``8 mm`` or ``6.4 mm``."""

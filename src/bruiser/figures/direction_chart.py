@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from bruiser.core.records.legs import BACKWARDS, EYE, OTHER, SECOND_EYE, STANDING
 from bruiser.core.records.records import Gave
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 
@@ -79,7 +80,12 @@ def direction_figure(
 
 def _draw_legs(pen: Pen, x: float, y: float, legs: frozenset[str]) -> None:
     """A knot with three legs; the ones that are pulled are thick and end in an arrow."""
-    ends = {"1": (-6.5, 0.0), "2": (6.5, 0.0), "eye": (0.0, 6.0)}
+    ends = {STANDING: (-6.5, 0.0), OTHER: (6.5, 0.0), EYE: (0.0, 6.0)}
+    if SECOND_EYE in legs:
+        ends = {STANDING: (-6.5, 0.0), EYE: (6.5, 4.0), SECOND_EYE: (6.5, -4.0)}
+    elif BACKWARDS in legs:
+        ends = {BACKWARDS: (6.5, 0.0), STANDING: (-6.5, 0.0)}
+        legs = frozenset({BACKWARDS})
     for key, (dx, dy) in ends.items():
         pulled = key in legs
         tone, wide = ("plum", 1.0) if pulled else ("line", 0.5)

@@ -228,6 +228,7 @@ def _hold(share: _Share, gave: bool) -> HoldPull:
         others=max(share.events + share.floors - 1, 0),
         slides_by_hand=row.answers.get("slides_by_hand"),
         frees_by_hand=row.answers.get("frees_by_hand"),
+        sheath=row.sheath,
     )
 
 

@@ -13,6 +13,7 @@ from enum import StrEnum
 
 from bruiser.core.errors import InputError
 from bruiser.core.performance.evidence import PullContext
+from bruiser.core.records.readings import Sheath
 from bruiser.core.records.records import Gave, JamLevel
 from bruiser.core.units import si_factor
 
@@ -22,7 +23,7 @@ COLUMNS = (
     "first_slip", "cycles", "cycles_end", "wraps", "order", "day", "technician", "note",
     "method", "slides_by_hand", "frees_by_hand", "release_force", "freed", "freed_itself",
     "hand_load", "applied_load", "kept_load", "before_load", "after_load", "width_d",
-    "ledge_force", "passed",
+    "ledge_force", "passed", "sheath",
 )  # fmt: skip
 REQUIRED = ("pull", "role", "cordage")
 REQUIRED_OF_PULLS = ("peak", "finding")
@@ -101,6 +102,7 @@ class PullRow:
     loads_n: dict[str, float] = field(default_factory=dict)
     answers: dict[str, bool] = field(default_factory=dict)
     width_d: float | None = None
+    sheath: Sheath | None = None
 
     @property
     def void(self) -> bool:
@@ -238,6 +240,7 @@ def _read_row(c: _Cells) -> PullRow:
     failed_end = c.choice("failed_end", ("", "A", "B"))
     if knot_b and finding in GAVE_HERE and not failed_end:
         raise c.wrong("failed_end", "say which of the two knots gave, A or B.")
+    look = c.choice("sheath", ("", *(x.value for x in Sheath)))
     level = c.choice("jam_level", ("", *(x.value for x in JamLevel)))
     jam = c.number("jam_load", above=0.0)
     done = c.choice("cycles_end", ("", "failed", "survived"))
@@ -276,6 +279,7 @@ def _read_row(c: _Cells) -> PullRow:
         loads_n=_loads(c, method, unit, void=finding == "void"),
         answers={k: a == "yes" for k in ANSWERS if (a := c.choice(k, ("", "yes", "no")))},
         width_d=c.number("width_d", above=0.0),
+        sheath=Sheath(look) if look else None,
     )
 
 

@@ -65,6 +65,7 @@ def _hold_json(found: HoldResult | None, gave: str) -> dict[str, Any] | None:
         "at_least": found.at_least_n or None,
         "slides_by_hand": _answers_json(found.slides_by_hand),
         "frees_by_hand": _answers_json(found.frees_by_hand),
+        "sheath": {look.value: n for look, n in found.sheaths},
     }
 
 

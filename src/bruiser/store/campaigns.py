@@ -12,6 +12,7 @@ from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.families import GENERAL
 from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
+from bruiser.core.records.tied_state import TiedState
 from bruiser.core.words import count
 from bruiser.store import schema
 
@@ -209,6 +210,7 @@ def insert_specimen(connection: Connection, specimen: Specimen) -> None:
             lot_b_id=None if specimen.lot_b is None else specimen.lot_b.id,
             pair=specimen.pair,
             replaces_id=specimen.replaces_id,
+            state=write_record(specimen.state.values),
         )
     )
     for tail in specimen.tails:
@@ -289,4 +291,5 @@ def _specimen(
         lot_b=lots.get(row["lot_b_id"] or ""),
         pair=row["pair"],
         replaces_id=row["replaces_id"],
+        state=TiedState(**read_record(dict[str, float], row["state"])),
     )

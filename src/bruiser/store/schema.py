@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0009_keep_what_is_taken_back"
+HEAD = "0010_plan_states"
 
 metadata = MetaData()
 
@@ -51,6 +51,7 @@ lot = Table(
     Column("keep_s", REAL),
     Column("stock_lot_id", TEXT),
     Column("archived", INTEGER, nullable=False),
+    Column("thickness_m", REAL),
 )
 
 knot = Table(
@@ -89,6 +90,7 @@ specimen = Table(
     Column("lot_b_id", TEXT),
     Column("pair", TEXT, nullable=False),
     Column("replaces_id", TEXT),
+    Column("state", TEXT, nullable=False),
 )
 
 preparation = Table(

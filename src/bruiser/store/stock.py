@@ -5,7 +5,7 @@ from __future__ import annotations
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
-from bruiser.core.records.cord_use import CordReading
+from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.stock import Hank, HankKind, Stock, StockEntry, StockMove
 from bruiser.store import schema
 

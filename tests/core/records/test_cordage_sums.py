@@ -10,8 +10,8 @@ from bruiser.core.choice.brief import PATTERNS, Claim, pattern_of, say_criterion
 from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.errors import InputError
 from bruiser.core.planning.cord_on_host import CordSchool, Falls, cord_ranges
+from bruiser.core.planning.cord_use import cord_use
 from bruiser.core.planning.plausibility import expected_strength, known_materials, rating_is_odd
-from bruiser.core.records.cord_use import cord_use
 from bruiser.core.records.stock import Hank, HankKind, Stock, StockEntry, StockMove, longest_first
 from bruiser.core.statistics.posterior import BASELINE_PRIOR, SpreadPrior, typical_value
 from bruiser.core.units import UnitChoice, parse_quantity, parse_share

@@ -106,7 +106,9 @@ def test_only_a_method_that_can_speak_to_a_result_enters_it():
         "straight pull", "ramp to failure", "ring load", "cross and reverse", "over an edge",
         "on a host",
     )  # fmt: skip
-    assert methods_that_tell(Tells.LOOSENING) == ("slack and snatch", "release test")
+    assert methods_that_tell(Tells.LOOSENING) == (
+        "slack and snatch", "shaking under load", "release test",
+    )  # fmt: skip
     assert not tells("slack and snatch", Tells.STRENGTH)
     assert not tells("over an edge", Tells.USUAL)
     assert not tells("a method nobody knows", Tells.STRENGTH)

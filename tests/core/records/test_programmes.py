@@ -119,7 +119,7 @@ def test_every_place_of_every_strip_says_what_it_must(layout):
 
 def test_every_family_has_its_own_places_and_every_knot_can_give_in_three_ways():
     first = {k: (x.title, *(p.key for p in x.places)) for k, x in LAYOUTS.items()}
-    assert len(set(first.values())) == len(LAYOUTS) == 13
+    assert len(set(first.values())) == len(LAYOUTS) == 14
     for layout in LAYOUTS.values():
         keys = [p.key for p in layout.places]
         assert len(set(keys)) == len(keys)

@@ -5,7 +5,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bruiser.app.build_demo import pull_specimen
+from bruiser.app.demo_pulls import pull_specimen
 from bruiser.core.errors import InputError, LinkLost, RigError
 from bruiser.core.records.bench_book import BenchRecord
 from bruiser.core.records.methods import MethodPlan

@@ -6,7 +6,7 @@ import time
 import numpy as np
 import pytest
 
-from bruiser.app.build_demo import pull_specimen
+from bruiser.app.demo_pulls import pull_specimen
 from bruiser.core.errors import Full, ReadOnly
 from bruiser.core.records.records import PullEnd
 from bruiser.rig.instrument import Stop

@@ -5,11 +5,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from bruiser.app.build_demo import pull_specimen
+from bruiser.app.demo_pulls import pull_specimen
 from bruiser.core.records.layouts import End
 from bruiser.core.records.methods import METHODS, MethodPlan
 from bruiser.core.records.programme import programme
-from bruiser.core.records.readings import Takes
+from bruiser.core.records.readings import Sheath, Takes
 from bruiser.core.records.records import JamLevel, PullEnd
 from bruiser.core.trace import TraceEnd
 from bruiser.core.units import UnitChoice
@@ -122,6 +122,16 @@ def test_a_sustained_hold_keeps_its_load_for_its_time(workshop):
 
 
 @pytest.mark.long
+def test_shaking_under_load_counts_its_dips_and_never_goes_slack(workshop):
+    entry, trace, remains = run(workshop, "shaking under load", "zeppelin-bend", count=5)
+    assert remains.gave == "stopped"
+    assert [r.number for r in entry.readings if r.takes is Takes.SHAKE] == [1, 2, 3, 4, 5]
+    load = trace.load_n - entry.analysis.zero_n
+    first = int((load > 0.099 * REFERENCE_N).argmax())
+    last = len(load) - int((load[::-1] > 0.09 * REFERENCE_N).argmax())
+    assert load[first:last].min() > 0.02 * REFERENCE_N
+
+
 def test_a_hold_that_gives_says_how_long_it_held(workshop):
     entry, _, remains = run(workshop, "sustained hold", "overhand-loop", level=0.85, hold=4_000.0)
     assert remains.gave != "stopped"
@@ -136,8 +146,9 @@ def test_a_hold_that_gives_says_how_long_it_held(workshop):
 )
 def test_a_slide_ends_when_it_slides_or_at_its_load(workshop, method, structure, lot):
     entry, trace, remains = run(workshop, method, structure, lot=lot)
-    slid, by_hand = entry.readings
+    slid, by_hand, looked = entry.readings
     assert (slid.takes, by_hand.takes) == (Takes.SLID, Takes.BY_HAND)
+    assert (looked.sheath is Sheath.GLAZED) == bool(remains.truth["glazed_A"])
     assert by_hand.refused or 0 < by_hand.value == round(remains.truth["by_hand_n"], 4)
     most = entry.specimen.method.value("most") * REFERENCE_N
     load = trace.load_n - entry.analysis.zero_n
@@ -351,4 +362,4 @@ def test_what_a_method_read_is_summed_up_in_words(workshop):
     two = replace(blank, takes=Takes.TWO_LOADS, load_n=900.0, value=300.0)
     assert "3.00 times" in method_summary([two], shaken.specimen, UnitChoice())[0]
     freed = replace(blank, takes=Takes.RELEASE, load_n=900.0, value=120.0)
-    assert "by 0.12 kN" in method_summary([freed], shaken.specimen, UnitChoice())[0]
+    assert "by 120 N" in method_summary([freed], shaken.specimen, UnitChoice())[0]

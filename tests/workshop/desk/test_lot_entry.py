@@ -53,8 +53,34 @@ def test_a_lot_is_read_in_any_unit(stocked, field, text, attribute, value):
 
 
 @pytest.mark.parametrize(
+    ("text", "width", "thickness", "shown"),
+    [
+        ("25 x 2 mm", 0.025, 0.002, "25 x 2 mm"),
+        ("25 mm × 2,2 mm", 0.025, 0.0022, "25 x 2.2 mm"),
+        ("1 in x 1/8 in", 0.0254, 0.0254 / 8, "25.4 x 3.2 mm"),
+        ("25x2", 0.025, 0.002, "25 x 2 mm"),
+    ],
+)
+def test_webbing_is_width_by_thickness(stocked, text, width, thickness, shown):
+    lot, found = checked(
+        read_logbook(stocked), construction="tubular webbing", diameter=text, rating="12 kN"
+    )
+    assert found.errors == {}
+    assert found.asks == {}
+    assert (lot.diameter_m, lot.thickness_m) == (pytest.approx(width), pytest.approx(thickness))
+    assert lot.flat
+    assert UnitChoice().section_text(lot.diameter_m, lot.thickness_m) == shown
+    assert lot_entry.lot_texts(lot, UnitChoice())["diameter"] == shown
+
+
+@pytest.mark.parametrize(
     ("changes", "field", "words"),
     [
+        ({"diameter": "25 mm", "construction": "tubular webbing"}, "diameter", "25 x 2 mm"),
+        ({"diameter": "25 x mm"}, "diameter", "number"),
+        ({"diameter": "2 x 25 mm"}, "diameter", "width comes first"),
+        ({"diameter": "25 x"}, "diameter", "thickness"),
+        ({"diameter": "x 2 mm"}, "diameter", "width"),
         ({"name": " "}, "name", "name"),
         ({"name": "p8"}, "name", "Another lot"),
         ({"material": ""}, "material", "made of"),

@@ -6,9 +6,10 @@ from dataclasses import replace
 import pytest
 from PIL import Image
 
-from bruiser.app.build_demo import pull_specimen
+from bruiser.app.demo_pulls import pull_specimen
 from bruiser.core.errors import InputError, Refused
 from bruiser.core.records.layouts import End
+from bruiser.core.records.legs import say_legs
 from bruiser.core.records.preparation import Hands, PrepStep, TyingVerdict
 from bruiser.core.records.records import Gave, JamLevel
 from bruiser.core.units import UnitChoice
@@ -264,7 +265,8 @@ def test_the_direction_matrix_lists_every_direction_and_what_was_pulled(workshop
     logbook = read_logbook(workshop)
     knot = next(k for k in logbook.knots if k.structure == "figure-eight-loop")
     matrix = direction_matrix(logbook, knot.id)
-    known = logbook.catalogue["figure-eight-loop"].directions
+    known = tuple(say_legs(legs) for legs in logbook.catalogue["figure-eight-loop"].leg_sets)
+    assert known == ("eye against one end", "the eye spread as a ring")
     assert matrix.directions[: len(known)] == known
     for cell in matrix.cells.values():
         loads = [p.load_n for p in cell.pulls]

@@ -2,7 +2,7 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.app.build_demo import pull_specimen
+from bruiser.app.demo_pulls import pull_specimen
 from bruiser.core.records.layouts import End
 from bruiser.core.records.records import Gave, JamLevel
 from bruiser.core.units import UnitChoice

@@ -69,7 +69,7 @@ def test_five_ratings_stand_on_their_own_scales_with_n_and_basis(shelf):
 def test_the_weakest_of_several_ways_counts_and_the_use_says_which_count(shelf):
     both = rated(shelf, "R8", "Alpine butterfly")
     weakest = both.gauges[Rating.STRENGTH].measured
-    assert "weakest of 2 ways (eye against either end)" in weakest.basis
+    assert "weakest of 2 ways (eye against one end)" in weakest.basis
     along = rated(shelf, "R8", "Alpine butterfly", Conditions(directions=("end to end",)))
     assert along.gauges[Rating.STRENGTH].measured.interval.low >= weakest.interval.low
     ring = rated(shelf, "N7", "Bowline").gauges[Rating.STRENGTH].found

@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 
-from bruiser.core.records.cord_use import CordReading
+from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.records import (
     Knot,
     Lot,

@@ -14,7 +14,7 @@ from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.desk.lot_commands import AddLot, ReceiveHank
 from bruiser.workshop.logbook.commands import DropSpecimen, PlanSpecimen, Together
 from bruiser.workshop.logbook.entries import Stage, read_logbook
-from bruiser.workshop.plan import cut_sheet, plan_cells, planning, pricing
+from bruiser.workshop.plan import cell_specimens, cut_sheet, plan_cells, planning, pricing
 from bruiser.workshop.plan.plan_cells import PlanDraft
 from bruiser.workshop.results.lot_results import lot_results
 from tests.build import LOT, SPECIMEN
@@ -69,24 +69,24 @@ def test_cells_are_every_pick_but_those_switched_off(ready):
 
 def test_missing_baselines_are_added_to_every_lot_and_condition(ready):
     logbook = read_logbook(ready)
-    made = plan_cells.plan_specimens(logbook, draft())
+    made = cell_specimens.plan_specimens(logbook, draft())
     plain = [s for s in made if s.role is Role.BASELINE]
     assert {lot: sum(s.lot.id == lot for s in plain) for lot in ("l1", "l2")} == {"l1": 5, "l2": 5}
     assert len(made) == 10 + 4 * 3
     planning.queue_plan(ready, logbook, draft())
-    assert plan_cells.baselines_missing(read_logbook(ready), LOT) == 0
+    assert cell_specimens.baselines_missing(read_logbook(ready), LOT) == 0
 
 
 def test_a_specimen_is_laid_out_tailed_and_pinned_by_its_knot(ready):
     logbook = read_logbook(ready)
-    made = {s.title: s for s in plan_cells.plan_specimens(logbook, draft(lot_ids=("l1",)))}
+    made = {s.title: s for s in cell_specimens.plan_specimens(logbook, draft(lot_ids=("l1",)))}
     loop, bend = made["Bowline, both ends"], made["Sheet bend"]
     assert (loop.layout_key, bend.layout_key) == ("loop_pair", "bend")
     rule = logbook.catalogue["bowline"].cord_rule({})
     assert {t.length_m for t in loop.tails} == {rule.tail_usual_d * 0.008}
     assert (loop.pin_diameter_m, bend.pin_diameter_m) == (0.012, 0.0)
     assert loop.set_load_n == pytest.approx(650.0)
-    single = plan_cells.plan_specimens(logbook, draft(lot_ids=("l1",), both_ends=False))
+    single = cell_specimens.plan_specimens(logbook, draft(lot_ids=("l1",), both_ends=False))
     assert "loop_single" in {s.layout_key for s in single}
 
 
@@ -120,7 +120,7 @@ def test_the_same_seed_gives_the_same_order(ready):
 def test_the_cost_of_a_plan_by_hand(ready):
     logbook = read_logbook(ready)
     found = planning.outlook(logbook, draft(), BEGIN)
-    made = plan_cells.plan_specimens(logbook, draft())
+    made = cell_specimens.plan_specimens(logbook, draft())
     (need,) = found.needs
     assert need.needed_m == pytest.approx(sum(cut_length_m(logbook, s) for s in made))
     queued = cut_length_m(logbook, logbook.entries[0].specimen)
@@ -233,7 +233,7 @@ def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):
     made = {
         len(s.layout.ends): s
         for s in (
-            plan_cells.plan_specimens(logbook, replace(picks, both_ends=b))[-1]
+            cell_specimens.plan_specimens(logbook, replace(picks, both_ends=b))[-1]
             for b in (True, False)
         )
     }

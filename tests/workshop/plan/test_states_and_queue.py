@@ -20,13 +20,8 @@ from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft
 from bruiser.workshop.logbook.entries import Stage, State, read_logbook
 from bruiser.workshop.plan import cut_sheet, queueing
 from bruiser.workshop.plan.bench_entry import AddFixture, PutBench
-from bruiser.workshop.plan.plan_cells import (
-    PlanDraft,
-    cell_of,
-    count_there,
-    plan_specimens,
-    row_words,
-)
+from bruiser.workshop.plan.cell_specimens import plan_specimens, row_words
+from bruiser.workshop.plan.plan_cells import PlanDraft, cell_of, count_there
 from bruiser.workshop.plan.plan_refusals import refusals
 from bruiser.workshop.plan.planning import outlook, queue_plan, timetable
 from tests.build import LOT

@@ -9,7 +9,8 @@ from bruiser.core.records.bench_book import BenchBook
 from bruiser.core.records.methods import MethodPlan, wrong_order
 from bruiser.core.records.records import Role
 from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
-from bruiser.workshop.plan.plan_cells import PlanDraft, plan_specimens
+from bruiser.workshop.plan.cell_specimens import plan_specimens
+from bruiser.workshop.plan.plan_cells import PlanDraft
 from bruiser.workshop.plan.plan_refusals import missing_fixtures, thin_hosts
 from tests.build import Situation, post
 

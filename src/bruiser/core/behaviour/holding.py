@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bruiser.core.records.readings import Sheath
 from bruiser.core.statistics.censored import Sample, make_sample
 from bruiser.core.statistics.posterior import (
     BASELINE_PRIOR,
@@ -39,6 +40,8 @@ class HoldPull:
     slides_by_hand, frees_by_hand : bool or None
         Whether it slides by hand when slack, and frees by hand after the load; None where that
         was not tried.
+    sheath : Sheath or None
+        How the sheaths looked afterwards; None where nobody looked.
     """
 
     pull_id: str
@@ -47,6 +50,7 @@ class HoldPull:
     others: int = 0
     slides_by_hand: bool | None = None
     frees_by_hand: bool | None = None
+    sheath: Sheath | None = None
 
 
 @dataclass(frozen=True)
@@ -73,6 +77,8 @@ class HoldResult:
         Specimens that gave, and that held at least their load.
     at_least_n : float
         The highest load that any specimen held.
+    sheaths : tuple of (Sheath, int)
+        How often the sheaths were left how, where anybody looked.
     """
 
     estimate: Estimate | None
@@ -83,6 +89,7 @@ class HoldResult:
     at_least_n: float
     slides_by_hand: YesNo
     frees_by_hand: YesNo
+    sheaths: tuple[tuple[Sheath, int], ...]
     pull_ids: tuple[str, ...]
 
 
@@ -125,6 +132,9 @@ def measure_holds(
             at_least_n=max((p.load_n for p in pulls if not p.gave), default=0.0),
             slides_by_hand=yes_no(p.slides_by_hand for p in pulls),
             frees_by_hand=yes_no(p.frees_by_hand for p in pulls),
+            sheaths=tuple(
+                (look, n) for look in Sheath if (n := sum(p.sheath is look for p in pulls))
+            ),
             pull_ids=tuple(p.pull_id for p in pulls),
         )
     return results

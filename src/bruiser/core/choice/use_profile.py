@@ -126,7 +126,7 @@ PROFILES: tuple[UseProfile, ...] = (
         name="Hand-hold in mid-line",
         families=("midline loop",),
         no_end=True,
-        directions=("end to end", "eye against either end"),
+        directions=("end to end", "eye against one end"),
         must_open=True,
         weights=_weights(2, 4, 2, 1, 2),
     ),

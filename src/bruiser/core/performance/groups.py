@@ -59,6 +59,7 @@ ON_NOTHING = TiedOn()
 class GroupKey:
     """All that must be equal for pulls to stand behind one number.
 
+    `state` is what was done on purpose beside the plain way (tails, eyes, damage, a sling), and
     `cordage_b` is the second lot of a bend of unlike lines, or the host of a friction hitch.
     """
 
@@ -70,6 +71,7 @@ class GroupKey:
     method: str = "ramp"
     direction: str = ""
     dressing: str = "dressed"
+    state: str = ""
 
 
 def labels(keys: list[GroupKey]) -> dict[GroupKey, str]:
@@ -95,6 +97,7 @@ _SHORT = {
     "method": {"ramp": ""},
     "dressing": {"dressed": ""},
     "direction": {"": ""},
+    "state": {"": ""},
 }
 
 

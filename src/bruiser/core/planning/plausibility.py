@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 THICKEST_M = 0.100
+WIDEST_M = 0.300
 
 # Rough strength over diameter squared, N/mm2, by material; wide on purpose: only an order of
 # magnitude is judged. From the density and tenacity of the fibres and how much of a rope is fibre.

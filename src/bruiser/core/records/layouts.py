@@ -94,13 +94,17 @@ class LengthSpot:
 
 @dataclass(frozen=True, kw_only=True)
 class Layout:
-    """The places of a specimen, end to end, its tails and its other lengths."""
+    """The places of a specimen, end to end, its tails and its other lengths.
+
+    `shares` is how many legs share the load: what each of them, and a knot in it, bears of it.
+    """
 
     key: str
     title: str
     places: tuple[Place, ...]
     tails: tuple[TailSpot, ...]
     lengths: tuple[LengthSpot, ...] = ()
+    shares: int = 1
 
     def place(self, key: str) -> Place:
         """Return the place called `key`; ``ValueError`` if this layout has none."""
@@ -197,6 +201,26 @@ LAYOUT_LIST: tuple[Layout, ...] = (
             TailSpot("tail_a", "tail of line 1", End.A),
             TailSpot("tail_a2", "tail of line 2", End.A),
         ),
+    ),
+    Layout(
+        key="sling",
+        title="closed sling round two pins",
+        places=(
+            Place(key="pin_a", label="pin A", kind=PlaceKind.PIN, owner=None, weight=0.9),
+            Place(key="span_a", label="leg 1", kind=PlaceKind.SPAN, owner=None, weight=1.2),
+            Place(key="nip_a", label="nip 1", kind=PlaceKind.NIP, owner=End.A, weight=0.8),
+            _knot("joint"),
+            Place(key="nip_a2", label="nip 2", kind=PlaceKind.NIP, owner=End.A, weight=0.8),
+            Place(key="span_b", label="leg 1", kind=PlaceKind.SPAN, owner=None, weight=1.2),
+            Place(key="pin_b", label="pin B", kind=PlaceKind.PIN, owner=None, weight=0.9),
+            Place(key="leg_2", label="leg 2", kind=PlaceKind.SPAN, owner=None, weight=1.2),
+        ),
+        tails=(
+            TailSpot("tail_a", "tail 1", End.A),
+            TailSpot("tail_a2", "tail 2", End.A),
+        ),
+        lengths=(LengthSpot(key="joint_a", label="pin to joint", end=End.A),),
+        shares=2,
     ),
     Layout(
         key="midline",

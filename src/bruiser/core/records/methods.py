@@ -81,6 +81,20 @@ METHOD_LIST: tuple[Method, ...] = (
         latched=True,
     ),
     Method(
+        key="shaking under load",
+        parameters=(
+            Parameter(key="level", label="Load, %", unit=_S, default=0.10, level=True),
+            Parameter(key="dip", label="Dip to, %", unit=_S, default=0.04),
+            Parameter(key="count", label="How often", unit=_N, default=40),
+        ),
+        ends_when="the count is reached, or it has shaken loose",
+        event="the shake in which it came loose",
+        limit="the shakes it survived",
+        to_failure=False,
+        tells=_tells(Tells.LOOSENING),
+        latched=True,
+    ),
+    Method(
         key="sustained hold",
         parameters=(
             Parameter(key="level", label="Hold at, %", unit=_S, default=0.50, level=True),
@@ -310,6 +324,8 @@ class MethodPlan:
             return len(self.steps) * (self.value("hold") + untie_s)
         if self.key in ("cycles", "slack and snatch"):
             return self.value("count") * pull_s * self.value("high")
+        if self.key == "shaking under load":
+            return self.value("count") * pull_s * (self.value("level") - self.value("dip"))
         if self.key in ("release test", "retention test"):
             return self.value("count") * 2.0
         return self.value("hold") if self.key == "sustained hold" else 0.0
@@ -328,6 +344,8 @@ def wrong_order(plan: MethodPlan) -> dict[str, str]:
         found["last"] = "Below the first step."
     if plan.key == "cycles" and plan.value("low") >= plan.value("high"):
         found["low"] = "Must be below the upper level."
+    if plan.key == "shaking under load" and plan.value("dip") >= plan.value("level"):
+        found["dip"] = "Must be below the load."
     if plan.key == "cord on rope" and not 1 <= plan.value("wraps") <= MOST_WRAPS:
         found["wraps"] = f"Between 1 and {MOST_WRAPS} wraps."
     return found

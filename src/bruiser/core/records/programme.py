@@ -92,6 +92,7 @@ def programme(plan: MethodPlan, strength_n: float) -> tuple[Act, ...]:
         "stepped load": _stepped,
         "cycles": _cycles,
         "slack and snatch": _snatches,
+        "shaking under load": _shaken_loaded,
         "sustained hold": _sustained,
         "cord on rope": _sliding,
         "slide test": _sliding,
@@ -195,6 +196,39 @@ def _shakes(count: int, share: float, strength_n: float) -> list[Act]:
     return acts
 
 
+def _shaken_loaded(plan: MethodPlan, strength_n: float) -> list[Act]:
+    level, dip, count = plan.value("level"), plan.value("dip"), int(plan.value("count"))
+    acts = [
+        Act(
+            move=ActKind.TO_LOAD,
+            words=f"Take up to {_percent(level)}",
+            load_n=level * strength_n,
+            of=count,
+        )
+    ]
+    for n in range(1, count + 1):
+        acts += [
+            Act(
+                move=ActKind.TO_LOAD,
+                words=f"Dip to {_percent(dip)}",
+                load_n=dip * strength_n,
+                rate=SNATCH_RATE,
+                number=n,
+                of=count,
+            ),
+            Act(
+                move=ActKind.TO_LOAD,
+                words=f"Back to {_percent(level)}",
+                load_n=level * strength_n,
+                takes=Takes.SHAKE,
+                rate=SNATCH_RATE,
+                number=n,
+                of=count,
+            ),
+        ]
+    return acts
+
+
 def _sustained(plan: MethodPlan, strength_n: float) -> list[Act]:
     load, seconds = plan.value("level") * strength_n, plan.value("hold")
     return [
@@ -220,6 +254,12 @@ def _sliding(plan: MethodPlan, strength_n: float) -> list[Act]:
             move=ActKind.ASK,
             words="Slack: with what force does it slide by hand?",
             takes=Takes.BY_HAND,
+            approach=True,
+        ),
+        Act(
+            move=ActKind.ASK,
+            words="Look at both sheaths where it gripped",
+            takes=Takes.SHEATH,
             approach=True,
         ),
     ]

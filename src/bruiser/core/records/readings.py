@@ -17,6 +17,14 @@ GAVE_NOTE = "gave"
 """Note of a slide during which something gave: the finding says whether it slid or broke."""
 
 
+class Sheath(StrEnum):
+    """How the sheath looks where a grip slid, or where it gripped."""
+
+    CLEAN = "clean"
+    GLAZED = "glazed"
+    TORN = "torn"
+
+
 class Takes(StrEnum):
     """What a reading is of."""
 
@@ -29,6 +37,7 @@ class Takes(StrEnum):
     KEPT = "kept"
     RELEASE = "release"
     BY_HAND = "slid by hand"
+    SHEATH = "sheath"
     MOVED = "force to move"
     WIDTH = "width"
     LEDGE = "over a ledge"
@@ -50,6 +59,8 @@ class Reading:
         greatest width in metre; share of the load kept; 1 for slid and 0 for held.
     end, level : End, JamLevel or None
         Of an untying attempt: the knot and what it took.
+    note : str
+        What is said beside it; of a sheath looked at, the :class:`Sheath` it is.
     """
 
     id: str
@@ -62,6 +73,11 @@ class Reading:
     end: End | None = None
     level: JamLevel | None = None
     note: str = ""
+
+    @property
+    def sheath(self) -> Sheath | None:
+        """How the sheath looked; None for any other reading."""
+        return Sheath(self.note) if self.takes is Takes.SHEATH else None
 
     @property
     def refused(self) -> bool:
@@ -79,6 +95,11 @@ def survived(readings: Sequence[Reading], takes: Takes) -> int:
 
 
 BY_HAND = (JamLevel.SHAKEN, JamLevel.HAND, JamLevel.WORKED)
+
+
+def never_untied(level: JamLevel | None) -> bool:
+    """Whether a knot was not untied: it came open with a tool, but not cut or fused."""
+    return level in (JamLevel.CUT, JamLevel.FUSED)
 
 
 def opens_by_hand(level: JamLevel) -> bool:

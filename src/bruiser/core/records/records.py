@@ -5,12 +5,14 @@ All are frozen; lengths in metre, loads in newton, times in second. `id` fields 
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field
 from enum import StrEnum
 
 from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.layouts import End, Layout, lay
 from bruiser.core.records.methods import RAMP, STRAIGHT, MethodPlan
+from bruiser.core.records.tied_state import PLAIN_STATE, TiedState
 
 
 class Role(StrEnum):
@@ -18,11 +20,6 @@ class Role(StrEnum):
 
     BASELINE = "baseline"
     KNOT = "knot"
-
-
-def never_untied(level: JamLevel) -> bool:
-    """Whether a knot was not untied: it came open with a tool, but not cut or fused."""
-    return level in (JamLevel.CUT, JamLevel.FUSED)
 
 
 class Outcome(StrEnum):
@@ -94,6 +91,8 @@ class Lot:
     ----------
     designation : str
         What the maker calls it, as free text.
+    diameter_m, thickness_m : float, float or None
+        Diameter in metre, None; of webbing its width, which tails count in, and its thickness.
     diameter_means : str
         ``measured`` at `reference_tension_n`, or ``nominal``.
     mass_per_length_kg_m : float or None
@@ -131,6 +130,24 @@ class Lot:
     keep_s: float | None = None
     stock_lot_id: str | None = None
     archived: bool = False
+    thickness_m: float | None = None
+
+    @property
+    def flat(self) -> bool:
+        """Whether it is webbing."""
+        return self.thickness_m is not None
+
+    @property
+    def bend_m(self) -> float:
+        """What is bent round a pin or host, in metre: the thickness of webbing, else d."""
+        return self.thickness_m or self.diameter_m
+
+    @property
+    def round_m(self) -> float:
+        """Diameter in metre of the round cord of the same section, sqrt(4 w t / pi) of webbing."""
+        if self.thickness_m is None:
+            return self.diameter_m
+        return math.sqrt(4.0 * self.diameter_m * self.thickness_m / math.pi)
 
     @property
     def stock_id(self) -> str:
@@ -189,6 +206,8 @@ class Specimen:
         Mark of the specimens cut side by side from one hank to be compared.
     replaces_id : str or None
         The void specimen whose place it takes.
+    state : TiedState
+        What is done on purpose: tails, eyes, damage, a closed sling.
     """
 
     id: str
@@ -211,6 +230,7 @@ class Specimen:
     lot_b: Lot | None = None
     pair: str = ""
     replaces_id: str | None = None
+    state: TiedState = PLAIN_STATE
 
     @property
     def layout(self) -> Layout:
@@ -230,6 +250,8 @@ class Specimen:
     def title(self) -> str:
         """What is on the bench, in words."""
         if self.role is Role.BASELINE:
+            if self.state.words:
+                return f"Plain rope, {self.state.words}"
             over = self.fixture
             return "Plain rope, baseline" if over is None else f"Plain rope over {over.name}"
         names = [knot.title for knot in (self.knot_a, self.knot_b) if knot is not None]
@@ -251,6 +273,8 @@ class Specimen:
             said.append(self.dressing)
         if self.fixture is not None:
             said.append(f"on {self.fixture.name}")
+        if self.state.words:
+            said.append(self.state.words)
         if self.method.key not in (RAMP, STRAIGHT):
             said.append(self.method.direction or self.method.key)
         return tuple(said)
@@ -287,7 +311,7 @@ class KnotInspection:
     @property
     def given_up(self) -> bool:
         """Whether the time is that after which untying was given up."""
-        return self.gave_up or never_untied(self.jam_level)
+        return self.gave_up or self.jam_level in (JamLevel.CUT, JamLevel.FUSED)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -95,6 +95,30 @@ def _own(specimen: Pulled, spread: float) -> float:
     return float(np.exp(spread * rng.normal()))
 
 
+EYE_D = 12.0
+"""Length of the first eye of a double loop as tied, in diameters."""
+
+
+def eyes_mm(specimen: Pulled) -> dict[str, float]:
+    """Lengths of the two eyes of a double loop before and after, in mm.
+
+    Notes
+    -----
+    Cord goes from the longer eye, which bears less, into the shorter: 0.6 d and a tenth of the
+    difference at the cord's strength, in proportion to the highest load, scattering by 30 %.
+    """
+    d = specimen.setup.diameter_mm
+    first, second = EYE_D * d, EYE_D * d * (1.0 + specimen.setup.uneven)
+    share = specimen.highest_n / specimen.strength_n
+    moved = (0.6 * d + 0.1 * (second - first)) * share * _own(specimen, 0.30)
+    return {
+        "eye_a_before_mm": first,
+        "eye_a2_before_mm": second,
+        "eye_a_mm": first + moved,
+        "eye_a2_mm": second - moved,
+    }
+
+
 def truth_of(specimen: Pulled) -> dict[str, float]:
     """What the simulator knows and no bench would: strengths, slides, advantage, release."""
     found = {
@@ -104,10 +128,13 @@ def truth_of(specimen: Pulled) -> dict[str, float]:
         "snatches": float(specimen.snatches),
         **{f"knot_{k.end.value}_n": k.strength_n for k in specimen.knots},
         **{f"slid_{k.end.value}_mm": k.slid_mm for k in specimen.knots},
+        **{f"glazed_{k.end.value}": float(k.glazed) for k in specimen.knots},
         **{f"form_{k.end.value}_n": k.capsized_n for k in specimen.knots},
     }
     for knot in specimen.knots:
         a = knot.archetype
+        if a.kind is Kind.DOUBLE:
+            found |= eyes_mm(specimen)
         if a.kind is Kind.TENSIONING:
             found["advantage_theory"], found["advantage_real"] = advantage(a, specimen.cord)
         elif a.kind is Kind.RELEASE:

@@ -14,6 +14,22 @@ SLIDE_D = 12.0
 GLAZE_D = 5.0
 
 
+STUB_D = 8.0
+
+
+def stub_grip(tail_d: float) -> float:
+    """What a short tail leaves of a knot's grip: 1 from :data:`STUB_D` diameters on.
+
+    Notes
+    -----
+    1 - 0.6 e^(-tail / 1.5 d): the last tuck is closed by the tail that leaves it, and a stub of a
+    diameter or two lets it open.
+    """
+    if tail_d >= STUB_D:
+        return 1.0
+    return 1.0 - 0.6 * math.exp(-max(tail_d, 0.0) / 1.5)
+
+
 @dataclass(kw_only=True)
 class KnotState:
     """A knot with what has happened to it.

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, field
 
 from bruiser.core.records.layouts import End, Layout, lay
+from bruiser.core.records.legs import BACKWARDS, EYE, SECOND_EYE, legs_of
 from bruiser.rig.simulated.archetypes import Kind
 from bruiser.rig.simulated.variants import Tying
 
@@ -57,6 +58,8 @@ class SpecimenSetup:
         The other line of a bend, or the host rope; empty for the same.
     uneven : float
         Of a double loop: how much longer one eye is, as a share of its length.
+    cut_share : float
+        Share of the section cut through: in the eye of a midline loop, in the span of plain rope.
     """
 
     cord: str
@@ -81,6 +84,7 @@ class SpecimenSetup:
     other_cord: str = ""
     other_mm: float = 0.0
     uneven: float = 0.0
+    cut_share: float = 0.0
 
     @property
     def lies(self) -> Layout:
@@ -101,9 +105,11 @@ def _direction(setup: SpecimenSetup, tied: Tying) -> Ways:
     words, a = setup.direction.lower(), tied.archetype
     if not words:
         return Ways()
-    if any(w in words for w in ("ring", "spread", "sideways", "one eye at a time", "unequal")):
+    legs = legs_of(words)
+    one_of_two = a.kind is Kind.DOUBLE and len(legs & {EYE, SECOND_EYE}) == 1
+    if one_of_two or (legs and legs <= {EYE, SECOND_EYE}):
         return Ways(*a.ring)
-    if any(w in words for w in ("reverse", "wrong", "one way", "one part alone", "shaking")):
+    if BACKWARDS in legs or any(w in words for w in ("reverse", "wrong", "alone")):
         return Ways(*a.reverse)
     if a.kind is Kind.MIDLINE:
         if "with loss" in words:

@@ -12,7 +12,7 @@ from bruiser.rig.simulated import aftermath
 from bruiser.rig.simulated.archetypes import ARCHETYPES, Kind, advantage
 from bruiser.rig.simulated.collapse import AT_ONCE, Collapse, CollapseStage, strands
 from bruiser.rig.simulated.cords import CORDS, Cord
-from bruiser.rig.simulated.knot import KnotState
+from bruiser.rig.simulated.knot import KnotState, stub_grip
 from bruiser.rig.simulated.setup import SpecimenSetup, ways
 from bruiser.rig.simulated.stretch import Stretch, virgin_curve
 from bruiser.rig.simulated.variants import Tying
@@ -22,6 +22,16 @@ _LAST_HOLD = 0.25
 _CREEP_S = (0.5, 5.0, 50.0, 500.0)
 _DAMAGE = 0.035
 _SHAKEN_OUT = 6
+_CUT_LOSS = 0.95
+"""What a cut costs beyond the section it takes: the strands beside it bear unequally."""
+_QUICK_MM_S = 20.0
+_UNDER_LOAD = 0.3
+"""Share of the loosening that is left where a shake does not go slack."""
+
+
+def _loads_eye(direction: str) -> bool:
+    """Whether a midline loop's eye bears load; end to end it lies slack."""
+    return "eye" in direction and "end to end" not in direction
 
 
 class SimulatedSpecimen:
@@ -43,6 +53,9 @@ class SimulatedSpecimen:
             self.cord, setup.diameter_mm, setup.lot_seed
         )
         self.other_n = self._other_strength()
+        # What legs share is pulled by the load of them all: two legs are a cord twice as strong.
+        self.strength_n *= setup.lies.shares
+        self.other_n *= setup.lies.shares
         self._knots = [self._make_knot(end, tied) for end, tied in sorted(setup.knots.items())]
         self._weakest = min(self._other_limits())
         self._stretch = self._make_stretch()
@@ -54,6 +67,8 @@ class SimulatedSpecimen:
         self._tick_mm = 0.0
         self._damage = 0.0
         self._slack = False
+        self._dipped = False
+        self._travel_mm = 0.0
         self._collapse: Collapse | None = None
         self._fallen_n = 0.0
         self._since_s = 0.0
@@ -100,6 +115,7 @@ class SimulatedSpecimen:
             for tail in layout.tails
             if tail.end is end
         }
+        fitness *= stub_grip(min(tails.values(), default=math.inf) / setup.diameter_mm)
         host = setup.other_mm or setup.diameter_mm / 0.7
         state = KnotState(
             end=end,
@@ -133,13 +149,18 @@ class SimulatedSpecimen:
                 limits.append((min(self.strength_n, line) * factor * worn, place.key))
             elif place.kind is PlaceKind.PIN:
                 ratio = setup.pin_mm / setup.diameter_mm
-                factor = 2 / (1 + self.cord.bend_loss / (1 + ratio))
+                factor = 2 / setup.lies.shares / (1 + self.cord.bend_loss / (1 + ratio))
                 limits.append((self.strength_n * factor, place.key))
             elif place.kind is PlaceKind.SPAN:
                 flawed = bool(setup.knots) and rng.random() < setup.flaw_chance
                 factor = rng.uniform(0.5, 0.72) if flawed else 1.0
+                if setup.cut_share and not setup.knots:
+                    factor = _CUT_LOSS * (1.0 - setup.cut_share)
                 line = self.other_n if place.key == "span_b" else math.inf
                 limits.append((min(self.strength_n * factor, line), place.key))
+        if setup.cut_share and setup.layout == "midline" and _loads_eye(setup.direction):
+            factor = 2.0 * _CUT_LOSS * (1.0 - setup.cut_share)
+            limits.append((self.strength_n * factor, "eye_a"))
         if setup.edge_mm:
             ratio = setup.edge_mm / setup.diameter_mm
             factor = 1 / (1 + self.cord.bend_loss / (1 + ratio))
@@ -178,7 +199,9 @@ class SimulatedSpecimen:
             load = self._work_knot(knot, load, travel_mm, dt_s)
         self.load_n = load
         self._top_n, self.highest_n = self.highest_n, max(self.highest_n, load)
-        self._shake(load)
+        speed = (travel_mm - self._travel_mm) / dt_s
+        self._travel_mm = travel_mm
+        self._shake(load, speed)
         if self.gave is None:
             self._break_if_due(before, load, dt_s)
         elif math.isnan(self.gave_s):
@@ -218,13 +241,16 @@ class SimulatedSpecimen:
             self._lag_mm += self._tick_mm
             self._tick_mm = 0.06 * self.setup.diameter_mm * float(self._rng.exponential())
 
-    def _shake(self, load: float) -> None:
-        """Slack and snatch: each return from slack may leave a knot looser."""
-        if self._slack and load > 0.05 * self.strength_n:
-            self._slack = False
+    def _shake(self, load: float, speed_mm_s: float) -> None:
+        """Each return from slack, or quick one from a dip under load, may leave a knot looser."""
+        from_slack = self._slack and load > 0.05 * self.strength_n
+        quick = self._dipped and load > 0.85 * self.highest_n and speed_mm_s > _QUICK_MM_S
+        if from_slack or quick:
+            share = 1.0 if from_slack else _UNDER_LOAD
+            self._slack = self._dipped = False
             self.snatches += 1
             for knot in self._knots:
-                if self._rng.random() < knot.archetype.loosen:
+                if self._rng.random() < share * knot.archetype.loosen:
                     knot.loosened += 1
                     knot.fitness *= 0.90
                     for tail in knot.drawn:
@@ -233,7 +259,9 @@ class SimulatedSpecimen:
                     if knot.loosened >= _SHAKEN_OUT and self.gave is None:
                         self.gave = ("came_out", knot.place)
         elif load < 0.01 * self.strength_n and self.highest_n > 0.05 * self.strength_n:
-            self._slack = True
+            self._slack, self._dipped = True, False
+        elif load < 0.6 * self.highest_n and speed_mm_s < -_QUICK_MM_S and not self._slack:
+            self._dipped = True
 
     def _work_knot(self, knot: KnotState, load: float, travel_mm: float, dt_s: float) -> float:
         if not knot.running and load >= knot.capsize_n and not knot.capsized:

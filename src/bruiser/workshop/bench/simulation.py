@@ -9,7 +9,8 @@ from dataclasses import replace
 from bruiser.catalogue import load_catalogue
 from bruiser.core.errors import InputError, RigError
 from bruiser.core.records.layouts import End
-from bruiser.core.records.readings import WOULD_NOT, Takes
+from bruiser.core.records.legs import legs_of
+from bruiser.core.records.readings import WOULD_NOT, Sheath, Takes
 from bruiser.core.records.records import CROSSED, Lot, Specimen
 from bruiser.rig.instrument import Instrument, InstrumentInfo, Remains
 from bruiser.rig.simulated.bench import SimulatedBench
@@ -70,7 +71,7 @@ def specimen_setup(specimen: Specimen) -> SpecimenSetup:
         kinds[fixture.kind] = 1000.0 * fixture.diameter_m
     return SpecimenSetup(
         cord=cord_of(lot),
-        diameter_mm=1000.0 * specimen.lot.diameter_m,
+        diameter_mm=1000.0 * lot.round_m,
         span_mm=1000.0 * specimen.span_m,
         layout=specimen.layout_key,
         knots=knots,
@@ -82,14 +83,28 @@ def specimen_setup(specimen: Specimen) -> SpecimenSetup:
         wet="wet" in lot.condition,
         wear=_WORN if "worn" in lot.condition else 1.0,
         crossed=specimen.dressing == CROSSED,
-        direction=plan.direction or ("ring load" if plan.key == "ring load" else ""),
+        direction=_said(specimen),
         host_mm=kinds["host"],
         host_finish="" if fixture is None else f"{fixture.finish} {fixture.material}",
         seat_d=kinds["plate"] / (1000.0 * lot.diameter_m) if kinds["plate"] else _SEAT_D,
         edge_mm=kinds["edge"],
         other_cord="" if other is None else cord_of(other),
-        other_mm=0.0 if other is None else 1000.0 * other.diameter_m,
+        other_mm=0.0 if other is None else 1000.0 * other.round_m,
+        uneven=specimen.state.longer_eye,
+        cut_share=specimen.state.cut_share,
     )
+
+
+def _said(specimen: Specimen) -> str:
+    """The legs that are pulled, as the knot's own entry says them where it does."""
+    plan, knot = specimen.method, specimen.knot_a
+    if plan.key == "ring load":
+        return "ring load"
+    if not plan.direction or knot is None:
+        return ""
+    structure = load_catalogue().get(knot.structure)
+    own = "" if structure is None else structure.said(legs_of(plan.direction))
+    return own or plan.direction
 
 
 def bench_with(
@@ -195,6 +210,12 @@ _TRUTH_OF = {
 }
 
 
+def _look(lies: Remains) -> Sheath:
+    """How the sheaths look: glazed once it slid far enough to melt its surface."""
+    glazed = any(lies.truth.get(f"glazed_{end}", 0.0) for end in End)
+    return Sheath.GLAZED if glazed else Sheath.CLEAN
+
+
 def felt_reading(takes: Takes | None, lies: Remains) -> tuple[float | None, str] | None:
     """What somebody would read on a simulated specimen, and whether it was refused.
 
@@ -204,6 +225,8 @@ def felt_reading(takes: Takes | None, lies: Remains) -> tuple[float | None, str]
         Newton, or metre for a width; :data:`~bruiser.core.records.readings.WOULD_NOT` where no
         hand is enough. None where the specimen has no such thing.
     """
+    if takes is Takes.SHEATH:
+        return None, _look(lies)
     truth = None if takes is None else lies.truth.get(_TRUTH_OF.get(takes, ""))
     if truth is None:
         return None

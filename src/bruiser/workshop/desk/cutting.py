@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from bruiser.core.records.cord_use import CordUse, cord_use
+from bruiser.core.planning.cord_use import CordUse, cord_use
 from bruiser.core.records.layouts import PlaceKind
 from bruiser.core.records.records import Knot, Lot, Specimen
 from bruiser.workshop.logbook.entries import Logbook
@@ -23,9 +23,9 @@ class CutPart:
     length_m: float
 
 
-def measured_d(logbook: Logbook, knot: Knot) -> list[float]:
-    """Cord over diameter of every measured knot of this variant, in any lot."""
-    lots = {lot.id: lot for lot in logbook.lots}
+def measured_d(logbook: Logbook, knot: Knot, *, flat: bool = False) -> list[float]:
+    """Cord over diameter of every measured knot of this variant, in any lot that is as flat."""
+    lots = {lot.id: lot for lot in logbook.lots if lot.flat is flat}
     return [
         r.length_m / lots[r.lot_id].diameter_m
         for r in logbook.cord_readings
@@ -33,31 +33,36 @@ def measured_d(logbook: Logbook, knot: Knot) -> list[float]:
     ]
 
 
-def cord_use_of(logbook: Logbook, knot: Knot) -> CordUse:
+def cord_use_of(logbook: Logbook, knot: Knot, *, flat: bool = False) -> CordUse:
     """Cord a knot in play takes: the catalogue's figure, corrected by measured knots."""
     structure = logbook.catalogue.get(knot.structure)
-    catalogue_d = 0.0 if structure is None else structure.cord_rule(dict(knot.choices)).cord_d
-    return cord_use(catalogue_d, measured_d(logbook, knot))
+    rule = None if structure is None else structure.cord_rule(dict(knot.choices), flat=flat)
+    return cord_use(0.0 if rule is None else rule.cord_d, measured_d(logbook, knot, flat=flat))
 
 
 def cut_parts(logbook: Logbook, specimen: Specimen) -> list[CutPart]:
     """The parts of a specimen's length in metre.
 
     Span, cord in each knot, tails, the way round pins (half a turn and both legs' bend) and drums
-    (three turns of a 60 mm drum), what a host thicker than usual takes more, and waste.
+    (three turns of a 60 mm drum), what a host thicker than usual takes more, and waste. A closed
+    sling takes its circumference in place of span, pins and drums.
     """
     lot: Lot = specimen.lot
-    parts = [CutPart("span", specimen.span_m)]
+    around_m = specimen.state.around_m
+    parts = [CutPart("round the sling", around_m)]
+    if not around_m:
+        parts = [CutPart("span", specimen.span_m)]
     for knot in (specimen.knot_a, specimen.knot_b):
         if knot is not None:
-            use = cord_use_of(logbook, knot)
+            use = cord_use_of(logbook, knot, flat=lot.flat)
             parts.append(CutPart(f"in the {knot.name.lower()}", use.length_m(lot.diameter_m)))
     parts += [CutPart(tail.key.replace("_", " "), tail.length_m) for tail in specimen.tails]
     kinds = [place.kind for place in specimen.layout.places]
     around = round_host_m(logbook, specimen)
     if around > 0:
         parts.append(CutPart("round the host", around))
-    pins = kinds.count(PlaceKind.PIN)
+    # A sling's way round its pins is part of its circumference.
+    pins = 0 if around_m else kinds.count(PlaceKind.PIN)
     if pins:
         turn = math.pi * (specimen.pin_diameter_m + lot.diameter_m)
         parts.append(CutPart("round the pins", pins * turn))
@@ -127,7 +132,8 @@ def cut_length_m(logbook: Logbook, specimen: Specimen, stock_id: str = "") -> fl
     lot = specimen.lot if mine else other
     tails = [t.length_m for t in specimen.tails]
     tail_m = tails[0 if mine else -1] if tails else 0.0
-    in_knot = math.fsum(cord_use_of(logbook, k).length_m(lot.diameter_m) for k in knots)
+    uses = [cord_use_of(logbook, k, flat=lot.flat) for k in knots]
+    in_knot = math.fsum(use.length_m(lot.diameter_m) for use in uses)
     around = drum * (DRUM_DIAMETER_M + lot.diameter_m)
     both = specimen.span_m + in_knot
     if other.stock_id == specimen.lot.stock_id:

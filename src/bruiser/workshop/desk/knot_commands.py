@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bruiser.core.errors import Refused
-from bruiser.core.records.cord_use import CordReading
+from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.records import Knot
 from bruiser.store import briefs, campaigns, stock
 from bruiser.store.briefs import OwnStructure

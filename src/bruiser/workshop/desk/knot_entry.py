@@ -11,7 +11,7 @@ import tomli_w
 from bruiser.catalogue import PLAIN, Structure, shipped_texts, structure_from
 from bruiser.catalogue.finding import fold
 from bruiser.core.errors import InputError, Refused
-from bruiser.core.records.cord_use import CordReading, CordUse, cord_use
+from bruiser.core.planning.cord_use import CordReading, CordUse, cord_use
 from bruiser.core.records.families import GENERAL
 from bruiser.core.records.records import Knot, Lot
 from bruiser.store.briefs import OwnStructure
@@ -195,9 +195,12 @@ def store_structure(
     if not key:
         return Checked({"names": "Another structure is called so already."})
     data = tomllib.loads(_source_text(logbook, based_on))
+    base = data["directions"]
     data |= {
         name: [x.strip() for x in texts[name].splitlines() if x.strip()] for name in TEXT_LISTS
     }
+    kept = {way["words"]: way for way in base if not isinstance(way, str)}
+    data["directions"] = [kept.get(words, words) for words in data["directions"]]
     data |= {name: texts[name] for name in (*ANSWER_FIELDS, "family", "layout", "opening")}
     data |= {n: int(v) if n in ("ends", "legs") else v for n, v in numbers.items() if v is not None}
     data["names"] = names

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-from bruiser.core.planning.plausibility import THICKEST_M, rating_is_odd
+from bruiser.core.planning.plausibility import THICKEST_M, WIDEST_M, rating_is_odd
 from bruiser.core.records.records import Lot, Role, Specimen
 from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.core.units import UnitChoice
@@ -48,7 +49,7 @@ class Checked:
 def lot_texts(lot: Lot, units: UnitChoice) -> dict[str, str]:
     """A lot as its form shows it; quantities without loss in the campaign's units."""
     texts = {name: str(getattr(lot, name)) for name in TEXT_FIELDS}
-    texts["diameter"] = units.diameter_text(lot.diameter_m)
+    texts["diameter"] = units.section_text(lot.diameter_m, lot.thickness_m)
     texts["diameter_means"] = lot.diameter_means
     texts["reference_tension"] = _force(lot.reference_tension_n, units)
     mass = lot.mass_per_length_kg_m
@@ -72,6 +73,32 @@ def duration_text(seconds: float | None) -> str:
 
 def _force(load_n: float | None, units: UnitChoice) -> str:
     return "" if load_n is None else units.force_text(load_n)
+
+
+_FLAT = ("web", "tape", "flat")
+
+
+def _section(
+    typed: Typed, texts: Mapping[str, str], units: UnitChoice, construction: str
+) -> tuple[float | None, float | None]:
+    """Diameter, or width and thickness of webbing as ``25 x 2 mm``, in metre."""
+    text = texts.get("diameter", "")
+    wide, times, thick = (p.strip() for p in re.sub("[x×*]", "x", text.lower()).partition("x"))
+    if not times:
+        found = typed.quantity("diameter", "length", units.length, missing="Type the diameter.")
+        if found is not None and any(word in construction.lower() for word in _FLAT):
+            typed.errors["diameter"] = "Webbing has two: width x thickness, as 25 x 2 mm."
+        return found, None
+    unit = thick.lstrip("0123456789.,/ ") if wide and wide[-1].isdigit() else ""
+    both = Typed({"wide": f"{wide} {unit}".strip(), "thick": thick})
+    width = both.quantity("wide", "length", units.length, missing="The width comes first.")
+    height = both.quantity("thick", "length", units.length, missing="The thickness is missing.")
+    wrong = "; ".join(dict.fromkeys(both.errors.values()))
+    if width is not None and height is not None and height > width:
+        wrong = "The width comes first, then the thickness."
+    if wrong:
+        typed.errors["diameter"] = wrong
+    return width, height
 
 
 def check_lot(
@@ -103,7 +130,7 @@ def check_lot(
     material = typed.text("material", "Say what it is made of.")
     construction = typed.text("construction", "Say how it is made: braid, laid, kernmantle.")
     condition = typed.text("condition", "Say in what condition it is pulled: new, wet, worn.")
-    diameter = typed.quantity("diameter", "length", units.length, missing="Type the diameter.")
+    diameter, thickness = _section(typed, texts, units, construction)
     tension = typed.quantity("reference_tension", "force", units.force)
     means = texts.get("diameter_means", "nominal")
     if means == "measured" and tension is None and "reference_tension" not in typed.errors:
@@ -124,6 +151,7 @@ def check_lot(
         material=material,
         construction=construction,
         diameter_m=diameter,
+        thickness_m=thickness,
         condition=condition,
         rated_strength_n=rating,
         rating_means="unknown" if rating is None else texts.get("rating_means", "unknown"),
@@ -171,19 +199,19 @@ def _keep_exact(made: Lot, before: Lot, texts: Mapping[str, str], units: UnitCho
 
 
 def _ask_about(lot: Lot, typed: Typed, units: UnitChoice) -> None:
-    if lot.diameter_m > THICKEST_M:
+    if lot.bend_m > THICKEST_M or lot.diameter_m > WIDEST_M:
         typed.asks["diameter"] = (
             f"That is {units.diameter_text(lot.diameter_m)} thick, above "
             f"{units.diameter_text(THICKEST_M)}. Is the unit right?"
         )
     if lot.rated_strength_n is None:
         return
-    odd = rating_is_odd(lot.rated_strength_n, lot.material, lot.construction, lot.diameter_m)
+    odd = rating_is_odd(lot.rated_strength_n, lot.material, lot.construction, lot.round_m)
     if odd is not None:
         of = odd.material or "any cordage"
         typed.asks["rating"] = (
             f"{units.force_text(lot.rated_strength_n)} is far from what {of} of "
-            f"{units.diameter_text(lot.diameter_m)} holds, very roughly "
+            f"{units.section_text(lot.diameter_m, lot.thickness_m)} holds, very roughly "
             f"{units.force_text(odd.low_n)} to {units.force_text(odd.high_n)}. Is the unit right?"
         )
 

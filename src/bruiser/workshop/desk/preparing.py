@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 from bruiser.core.errors import Refused
-from bruiser.core.records.cord_use import CordReading
+from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.layouts import End
 from bruiser.core.records.preparation import (
     Hands,
@@ -66,12 +66,17 @@ def knot_sheets(logbook: Logbook, specimen: Specimen, units: UnitChoice) -> list
             found[0] = replace(found[0], where="both ends")
             continue
         s = logbook.catalogue[knot.structure]
-        rule = s.cord_rule(dict(knot.choices))
+        rule = s.cord_rule(dict(knot.choices), flat=specimen.lot.flat)
         tail = units.length_text(rule.tail_usual_d * d)
         floor = units.length_text(rule.tail_floor_d * d)
+        of = "widths" if specimen.lot.flat else "d"
         tails = (
-            f"Tail {rule.tail_usual_d:g} d = {tail}, never under {rule.tail_floor_d:g} d = {floor}"
+            f"Tail {rule.tail_usual_d:g} {of} = {tail}, never under {rule.tail_floor_d:g} {of} = "
+            f"{floor}"
         )
+        if specimen.state.tail_d:
+            cut = units.length_text(specimen.state.tail_d * d)
+            tails = f"Tail {specimen.state.tail_d:g} {of} = {cut}, as planned. Usual: {tails}"
         alike = tuple(
             f"{a.tell} Then it is the {logbook.catalogue[a.structure].name.lower()}."
             for a in s.look_alikes
@@ -92,9 +97,26 @@ def knot_sheets(logbook: Logbook, specimen: Specimen, units: UnitChoice) -> list
     return found
 
 
+def _on_purpose(specimen: Specimen) -> list[str]:
+    """What is done to a specimen on purpose, as points to tick."""
+    state, units = specimen.state, UnitChoice()
+    found = []
+    if state.longer_eye:
+        found.append(f"The second eye is {100 * state.longer_eye:g} % longer than the first.")
+    if state.cut_share:
+        where = "the eye, which hangs out of the line" if specimen.knot_a else "the span"
+        found.append(f"Cut through by {100 * state.cut_share:g} % of its section in {where}.")
+    if state.around_m:
+        found.append(
+            f"Closed round both pins to {units.length_text(state.around_m)}, the joint "
+            f"{units.length_text(state.joint_m)} from the nearer pin, clear of it."
+        )
+    return found
+
+
 def check_list(logbook: Logbook, specimen: Specimen) -> tuple[str, ...]:
     """What is ticked on a tied specimen: its dressing and setting, the marks, tails and eyes."""
-    points: list[str] = []
+    points = [*_on_purpose(specimen)]
     for sheet in knot_sheets(logbook, specimen, UnitChoice()):
         before = f"{sheet.where}: " if sheet.where.startswith("end") else ""
         points += [f"{before}{step}" for step in (*sheet.dressing, *sheet.setting)]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from bruiser.core.records.legs import legs_of
+from bruiser.core.records.legs import RING, legs_of, named, say_legs
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
@@ -62,15 +62,15 @@ def direction_of(entry: Entry, usual: str) -> str | None:
     if Tells.DIRECTIONS not in plan.method.tells:
         return None
     if plan.key == "ring load":
-        return "ring load"
-    return plan.direction or usual
+        return say_legs(RING)
+    return named(plan.direction) or usual
 
 
 def direction_matrix(logbook: Logbook, knot_id: str) -> DirectionMatrix:
     """What the pulls say of every direction of a knot; empty cells are not tested yet."""
     knot = logbook.knot(knot_id)
     structure = logbook.catalogue.get(knot.structure)
-    known = structure.directions if structure is not None else ()
+    known = () if structure is None else tuple(say_legs(x) for x in structure.leg_sets)
     usual = known[0] if known else "usual"
     found: dict[tuple[str, str], list[DirectionPull]] = {}
     for entry in logbook.at(Stage.INSPECTED):

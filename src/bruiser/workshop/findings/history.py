@@ -116,7 +116,7 @@ def _reading(r: Reading, units: UnitChoice) -> str:
         seconds = "" if r.value is None else f", {value:g} s"
         return f"step {r.number}, {load}: knot {r.end} {level}{seconds}"
     refused = r.note if r.refused else ""
-    force = f" with {units.force_text(value)}" if value else ""
+    force = f" with {units.hand_force_text(value)}" if value else ""
     return {
         Takes.CYCLE: f"cycle {r.number} to {load}: drawn {units.length_text(value)}",
         Takes.SHAKE: f"shake {r.number} to {load}: drawn {units.length_text(value)}",
@@ -126,7 +126,10 @@ def _reading(r: Reading, units: UnitChoice) -> str:
         Takes.KEPT: f"kept {100 * value:.0f} % of {load} at the lock-off",
         Takes.RELEASE: f"{refused or 'released'} under {load}{force} on the tail",
         Takes.BY_HAND: f"{refused or 'slid'} by hand when slack{force}",
-        Takes.MOVED: f"moved along its host by {units.force_text(value)}" if value else "slack",
+        Takes.SHEATH: f"sheaths {r.note}",
+        Takes.MOVED: f"moved along its host by {units.hand_force_text(value)}"
+        if value
+        else "slack",
         Takes.WIDTH: f"{units.length_text(value)} at its widest",
         Takes.LEDGE: f"{refused or 'came'} over the ledge{force}",
     }[r.takes]

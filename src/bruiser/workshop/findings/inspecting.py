@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from bruiser.core.errors import InputError
 from bruiser.core.records.layouts import End
 from bruiser.core.records.outcomes import possible_findings
+from bruiser.core.records.readings import never_untied
 from bruiser.core.records.records import (
     Finding,
     FormChange,
@@ -15,7 +16,6 @@ from bruiser.core.records.records import (
     KnotInspection,
     LengthAfter,
     TailDraw,
-    never_untied,
 )
 from bruiser.core.trace import TraceEnd
 from bruiser.core.units import UnitChoice, parse_quantity
@@ -186,6 +186,8 @@ def _check_lengths(
             errors[f"length.{spot.key}"] = str(error)
             continue
         tied = None if entry.sheet is None else entry.sheet.length_m(spot.key)
+        if tied is None and spot.key == "joint_a":
+            tied = entry.specimen.state.joint_m or None
         found.append(LengthAfter(spot.key, after_m, 0.0 if spot.moves else tied))
     return found
 

@@ -16,6 +16,7 @@ from bruiser.core.performance.evidence import (
 )
 from bruiser.core.performance.groups import ON_NOTHING, GroupKey, TiedOn, labels
 from bruiser.core.records.layouts import End
+from bruiser.core.records.legs import named
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import RAMP, STRAIGHT, tells
 from bruiser.core.records.outcomes import Says, evidence_of
@@ -48,6 +49,16 @@ class Tried:
     floors: int
     broke: int
     at: int
+
+    @property
+    def load_n(self) -> float:
+        """The highest load that a knot of it bore: its share where legs share the load."""
+        return self.finding.peak_load_n / self.shares
+
+    @property
+    def shares(self) -> int:
+        """How many legs shared the load."""
+        return self.entry.specimen.layout.shares
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -93,17 +104,19 @@ class Group:
 class Gathered:
     """Every group of a campaign: plain rope by lot id, knots by lot id and key.
 
-    `edges` holds the plain rope that was pulled over an edge, by lot id and the edge.
+    `edges` holds the plain rope that was pulled over an edge, by lot id and the edge; `damaged`
+    the plain rope that was cut into on purpose, by lot id and what was done.
     """
 
     plain: dict[str, Group]
     tied: dict[str, dict[GroupKey, Group]]
     edges: dict[str, dict[TiedOn, Group]] = field(default_factory=dict)
+    damaged: dict[str, dict[str, Group]] = field(default_factory=dict)
 
 
 def _tied_on(specimen: Specimen) -> TiedOn:
     """The pin or the fixture of a specimen."""
-    d, pin, f = specimen.lot.diameter_m, specimen.pin_diameter_m, specimen.fixture
+    d, pin, f = specimen.lot.bend_m, specimen.pin_diameter_m, specimen.fixture
     if f is None:
         return TiedOn(diameter_m=pin, over_cord=pin / d) if pin else ON_NOTHING
     return TiedOn(
@@ -129,8 +142,9 @@ def group_key(specimen: Specimen, end: End) -> GroupKey | None:
         cordage_b="" if specimen.lot_b is None else specimen.lot_b.name,
         host=host,
         method="ramp" if plan.key == RAMP else replace(plan, direction="").words,
-        direction=plan.direction,
+        direction=named(plan.direction),
         dressing=specimen.dressing,
+        state=specimen.state.words,
     )
 
 
@@ -203,12 +217,17 @@ def gather(logbook: Logbook, admits: Callable[[Entry], bool] = _everything) -> G
     plain = {lot_id: _Basket(knot=None, method=STRAIGHT, tried=[], excluded=[]) for lot_id in lots}
     tied: dict[str, dict[GroupKey, _Basket]] = {lot_id: {} for lot_id in lots}
     edges: dict[str, dict[TiedOn, _Basket]] = {}
+    damaged: dict[str, dict[str, _Basket]] = {}
     for at, entry in enumerate(logbook.entries):
         s = entry.specimen
         if not admits(entry):
             continue
         if s.role is Role.BASELINE:
-            if not s.method.method.fixture:
+            if s.state.words:
+                cut = damaged.setdefault(s.lot.id, {})
+                made = _Basket(knot=None, method=s.method.key, tried=[], excluded=[])
+                cut.setdefault(s.state.words, made).put(entry, (), at)
+            elif not s.method.method.fixture:
                 plain[s.lot.id].put(entry, (), at)
             elif s.fixture is not None:
                 own = edges.setdefault(s.lot.id, {})
@@ -234,6 +253,10 @@ def gather(logbook: Logbook, admits: Callable[[Entry], bool] = _everything) -> G
         {
             lot_id: {on: b.group(lots[lot_id], None) for on, b in over.items() if b.found}
             for lot_id, over in edges.items()
+        },
+        {
+            lot_id: {done: b.group(lots[lot_id], None) for done, b in cut.items() if b.found}
+            for lot_id, cut in damaged.items()
         },
     )
 
@@ -279,13 +302,13 @@ def _says(t: Tried, untying: bool) -> PullSays:
     ]
     return PullSays(
         pull_id=t.finding.pull_id,
-        load_n=t.finding.peak_load_n,
+        load_n=t.load_n,
         events=t.events,
         floors=t.floors,
         breaks=t.broke,
         kind=t.kind,
         context=_context(t.entry),
-        jams=tuple((t.finding.peak_load_n, i.jam_level) for i in seen),
+        jams=tuple((t.load_n, i.jam_level) for i in seen),
         untied=tuple((i.untie_s, i.given_up) for i in seen if i.untie_s),
     )
 

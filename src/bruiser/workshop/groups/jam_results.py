@@ -19,8 +19,8 @@ from bruiser.core.behaviour.jamming import (
 )
 from bruiser.core.records.layouts import End
 from bruiser.core.records.method_kinds import Tells
-from bruiser.core.records.readings import Takes
-from bruiser.core.records.records import JamLevel, never_untied
+from bruiser.core.records.readings import Takes, never_untied
+from bruiser.core.records.records import JamLevel
 from bruiser.core.statistics.censored import Floats, Sample, make_sample
 from bruiser.core.statistics.strength import Interval
 from bruiser.workshop.groups.gathering import Tried
@@ -151,7 +151,7 @@ def _inspected(t: Tried) -> list[Untied]:
             pull_id=f.pull_id,
             code=t.entry.specimen.code,
             end=seen.end,
-            load_n=f.peak_load_n,
+            load_n=t.load_n,
             level=seen.jam_level,
             seconds=seen.untie_s,
             gave_up=seen.given_up,

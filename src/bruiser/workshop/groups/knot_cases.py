@@ -56,12 +56,13 @@ def _rests_on(t: Tried) -> Hashable:
 
 
 def knot_cases(gathered: Gathered, lot_id: str) -> tuple[KnotCase, ...]:
-    """The knots of a lot, by name; other dressings and unlike lines are cases of their own."""
+    """The knots of a lot, by name; dressings, unlike lines and states are cases of their own."""
     found: dict[str, list[Group]] = {}
     for key, group in gathered.tied[lot_id].items():
         parts = [key.knot]
         parts += [f"to {key.cordage_b}"] if key.cordage_b else []
         parts += [key.dressing] if key.dressing != DRESSED else []
+        parts += [key.state] if key.state else []
         found.setdefault(", ".join(parts), []).append(group)
     return tuple(
         KnotCase(lot=own[0].lot, knot=knot, name=name, groups=tuple(own))

@@ -193,7 +193,7 @@ def _tails(t: Tried) -> list[TailSeen]:
         ran_out = f.gave is Gave.CAME_OUT and gave_here and all_of_it
         found.append(
             TailSeen(
-                pull_id=f.pull_id, load_n=f.peak_load_n, draw_m=drew, given_m=given, ran_out=ran_out
+                pull_id=f.pull_id, load_n=t.load_n, draw_m=drew, given_m=given, ran_out=ran_out
             )
         )
     return found
@@ -208,7 +208,7 @@ def _onset(t: Tried) -> list[OnsetSeen]:
     return [
         OnsetSeen(
             pull_id=t.finding.pull_id,
-            load_n=load,
+            load_n=load / t.shares,
             slipped=first is not None,
             knots=max(1, len(t.ends)),
         )
@@ -220,7 +220,7 @@ def _curve(t: Tried, baseline_n: float | None) -> list[DrawCurve]:
     if analysis is None or not analysis.draw_by_load_m or baseline_n is None:
         return []
     drawn = np.concatenate([[0.0], np.maximum(analysis.draw_by_load_m, 0.0)])
-    share = np.linspace(0.0, analysis.peak_n / baseline_n, len(drawn))
+    share = np.linspace(0.0, analysis.peak_n / t.shares / baseline_n, len(drawn))
     return [DrawCurve(t.finding.pull_id, share, np.maximum.accumulate(drawn))]
 
 

@@ -55,7 +55,7 @@ def slide_of(t: Tried) -> HoldPull | None:
     as after a stop, it held at least that load.
     """
     slid = _read(t, Takes.SLID)
-    load = slid[-1].load_n if slid else t.finding.peak_load_n
+    load = slid[-1].load_n if slid else t.load_n
     if load <= 0:
         return None
     if slid:
@@ -63,7 +63,7 @@ def slide_of(t: Tried) -> HoldPull | None:
         gave = bool(slid[-1].value) and not broke
     else:
         gave = t.kind is Outcome.CAME_OUT
-    by_hand = _read(t, Takes.BY_HAND)
+    by_hand, looked = _read(t, Takes.BY_HAND), _read(t, Takes.SHEATH)
     levels = [i.jam_level for i in t.finding.inspections if i.end in t.ends]
     tried = [level for level in levels if level is not JamLevel.NOT_TRIED]
     return HoldPull(
@@ -72,6 +72,7 @@ def slide_of(t: Tried) -> HoldPull | None:
         gave=gave,
         slides_by_hand=not by_hand[-1].refused if by_hand else None,
         frees_by_hand=all(map(opens_by_hand, tried)) if tried else None,
+        sheath=looked[-1].sheath if looked else None,
     )
 
 

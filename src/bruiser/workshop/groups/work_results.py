@@ -176,6 +176,54 @@ def _at_edge(t: Tried) -> HoldPull:
 
 
 @dataclass(frozen=True, kw_only=True)
+class DamageRow:
+    """A rope that was cut into: by itself, or with the cut lying in the eye of a midline loop.
+
+    Parameters
+    ----------
+    knot : Knot or None
+        The loop that takes the cut out of the line; None for the damaged rope itself.
+    done : str
+        What was done to it.
+    found : HoldResult
+        The load it breaks at, or lets go at.
+    """
+
+    lot: Lot
+    knot: Knot | None
+    done: str
+    found: HoldResult
+    lot_n: float | None
+
+
+def damage_rows(gathered: Gathered, lot_id: str) -> list[DamageRow]:
+    """The ropes of a lot that were cut into, each damaged rope before the loops that isolate it."""
+    plain, lot_n = _plain(gathered, lot_id), _median(gathered, lot_id)
+    own: list[tuple[str, Knot | None, Group]] = [
+        (done, None, g) for done, g in gathered.damaged.get(lot_id, {}).items()
+    ]
+    own += [
+        (key.state, group.knot, group)
+        for key, group in gathered.tied[lot_id].items()
+        if group.tried
+        and group.tried[0].entry.specimen.state.cut_share
+        and tells(group.method, Tells.STRENGTH)
+    ]
+    own.sort(key=lambda row: (row[0], row[1] is not None))
+    pulls = [tuple(_gives(t) for t in group.tried) for _, _, group in own]
+    found = measure_holds([(p, plain) for p in pulls])
+    return [
+        DamageRow(lot=group.lot, knot=knot, done=done, found=result, lot_n=lot_n)
+        for (done, knot, group), result in zip(own, found, strict=True)
+        if result is not None
+    ]
+
+
+def _gives(t: Tried) -> HoldPull:
+    return HoldPull(pull_id=t.finding.pull_id, load_n=t.load_n, gave=t.events > 0)
+
+
+@dataclass(frozen=True, kw_only=True)
 class EyesRow:
     """The two eyes of a double loop after its pulls.
 

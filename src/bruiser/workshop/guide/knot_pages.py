@@ -70,7 +70,7 @@ def lot_facts(logbook: Logbook, results: LotResults, units: UnitChoice) -> LotFa
         material=lot.material,
         construction=lot.construction,
         diameter_m=lot.diameter_m,
-        diameter_text=units.diameter_text(lot.diameter_m),
+        diameter_text=units.section_text(lot.diameter_m, lot.thickness_m),
         condition=lot.condition,
         rating_text=facts.rating_words,
         baseline_n=None if interval is None else interval.value,

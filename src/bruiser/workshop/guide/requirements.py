@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from bruiser.catalogue.structure import Answer, Structure
 from bruiser.core.choice.rating import Rating
 from bruiser.core.choice.use_profile import OPENS_MORE_OFTEN, UseProfile
-from bruiser.core.records.legs import legs_of, loads_legs
+from bruiser.core.records.legs import legs_of
 from bruiser.core.records.records import Outcome
 from bruiser.workshop.guide.rating_knots import RatedKnot, came_out_of
 from bruiser.workshop.results.result_words import percent
@@ -73,7 +73,8 @@ def by_structure(structure: Structure | None, profile: UseProfile) -> list[Refus
         found.append(
             Refusal(words=_said(structure.closed_ring, no, "tying it round a closed ring"))
         )
-    missing = [d for d in profile.directions if not loads_legs(structure.directions, d)]
+    meant = {way.legs for way in structure.loadings}
+    missing = [d for d in profile.directions if legs_of(d) not in meant]
     if missing:
         found.append(Refusal(words=f"is not meant to be loaded {', '.join(missing)}"))
     if profile.host and structure.host is None:

@@ -10,8 +10,8 @@ from functools import cached_property
 
 from bruiser.catalogue import Structure, load_catalogue, parse_structure
 from bruiser.core.choice.brief import Brief
+from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.bench_book import BenchBook
-from bruiser.core.records.cord_use import CordReading
 from bruiser.core.records.families import GENERAL
 from bruiser.core.records.preparation import (
     Preparation,

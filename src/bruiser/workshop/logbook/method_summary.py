@@ -83,11 +83,13 @@ def _release(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> 
     r = mine[-1]
     if r.refused:
         return f"Would not free under {units.force_text(r.load_n)}{_with(r, units)}."
-    return f"Released under {units.force_text(r.load_n)} by {units.force_text(r.value or 0.0)}."
+    return (
+        f"Released under {units.force_text(r.load_n)} by {units.hand_force_text(r.value or 0.0)}."
+    )
 
 
 def _with(reading: Reading, units: UnitChoice) -> str:
-    return f" with {units.force_text(reading.value)}" if reading.value else ""
+    return f" with {units.hand_force_text(reading.value)}" if reading.value else ""
 
 
 def _by_hand(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str:
@@ -97,9 +99,14 @@ def _by_hand(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> 
     return f"{verb} by hand when slack{_with(r, units)}."
 
 
+def _sheath(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str:
+    del specimen, units
+    return f"Sheaths where it gripped: {mine[-1].note}."
+
+
 def _moved(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str:
     del specimen
-    said = [units.force_text(r.value) if r.value else "slack" for r in mine]
+    said = [units.hand_force_text(r.value) if r.value else "slack" for r in mine]
     return f"Force to move it along its host: {', then '.join(said)}."
 
 
@@ -126,6 +133,7 @@ _SAYS: dict[Takes, Said] = {
     Takes.KEPT: _kept,
     Takes.RELEASE: _release,
     Takes.BY_HAND: _by_hand,
+    Takes.SHEATH: _sheath,
     Takes.MOVED: _moved,
     Takes.WIDTH: _width,
     Takes.LEDGE: _ledge,

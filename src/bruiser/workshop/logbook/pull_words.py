@@ -36,7 +36,10 @@ def pull_words(entry: Entry, units: UnitChoice) -> str:
     parts = []
     if entry.excluded is not None:
         parts.append(f"Left out: {entry.excluded.reason}")
-    parts += [f"{s.code} · {s.title}", f"{outcome_words(entry)}, {units.force_text(f.peak_load_n)}"]
+    load = units.force_text(f.peak_load_n)
+    if s.layout.shares > 1:
+        load += f", {units.force_text(f.peak_load_n / s.layout.shares)} in each of its legs"
+    parts += [f"{s.code} · {s.title}", f"{outcome_words(entry)}, {load}"]
     for draw in f.draws:
         label = next(t.label for t in s.layout.tails if t.key == draw.key)
         ratio = draw.draw_m / s.lot.diameter_m

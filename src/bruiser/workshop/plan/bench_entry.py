@@ -321,7 +321,7 @@ def expect(specimen: Specimen, results: LotResults | None) -> Expected | None:
     # No knot outlasts the plain rope, however widely its own loads scatter.
     cv = min(cv, plain_cv + max(0.0, -math.log(share)) / 3.0)
     knots = sum(k is not None for k in (specimen.knot_a, specimen.knot_b))
-    d = lot.diameter_m
+    d = lot.round_m
     mass = lot.mass_per_length_kg_m or ROPE_KG_M3 * d * d
     free = specimen.span_m + 0.1 * knots
     seating = knots * (SEATING_D + DRAW_D) * d

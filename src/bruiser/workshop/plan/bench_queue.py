@@ -47,7 +47,9 @@ def check_queue(logbook: Logbook, bench: BenchRecord, say: Say, today: str) -> l
             continue
         floor = 0.0
         if s.knot_a is not None and s.knot_a.structure in logbook.catalogue:
-            rule = logbook.catalogue[s.knot_a.structure].cord_rule(dict(s.knot_a.choices))
+            rule = logbook.catalogue[s.knot_a.structure].cord_rule(
+                dict(s.knot_a.choices), flat=s.lot.flat
+            )
             floor = rule.tail_floor_d * s.lot.diameter_m
         checks = check_specimen(bench, s, expected, floor, say, today)
         order = list(CheckVerdict)

@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass, field, replace
 from itertools import product
 
 from bruiser.catalogue import Structure
 from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.layouts import HELD_BY, LAYOUTS, PlaceKind
+from bruiser.core.records.legs import BACKWARDS, STANDING, say_legs
 from bruiser.core.records.method_kinds import Tells
-from bruiser.core.records.methods import STRAIGHT, MethodPlan, suits
-from bruiser.core.records.records import DRESSED, Knot, Lot, Role, Specimen, Tail
+from bruiser.core.records.methods import MethodPlan, suits
+from bruiser.core.records.records import DRESSED, Specimen
+from bruiser.core.records.tied_state import PLAIN_STATE, TiedState
 from bruiser.workshop.logbook.entries import Logbook, Stage
-from bruiser.workshop.results.lot_results import baseline_median_n
 
-BASELINE_WANTED = 5
-SET_SHARE = 0.05
 BOTH, ONE = "both", "one"
+OTHER_WAY = say_legs(frozenset({STANDING, BACKWARDS}))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,6 +38,7 @@ class Cell:
     dressing: str = DRESSED
     fixture_id: str = ""
     lot_b_id: str = ""
+    state: TiedState = PLAIN_STATE
 
     @property
     def ends(self) -> int:
@@ -47,7 +48,8 @@ class Cell:
     @property
     def row(self) -> str:
         """What it shares with the cells beside it: everything but the lot."""
-        state = (self.method.words, self.dressing, self.fixture_id, self.lot_b_id)
+        state = [self.method.words, self.dressing, self.fixture_id, self.lot_b_id]
+        state += [self.state.words] if self.state.words else []
         other = self.other if self.other not in (BOTH, ONE) else ""
         return "|".join((self.knot_id, *state, other))
 
@@ -58,6 +60,55 @@ class Cell:
 
 
 @dataclass(frozen=True, kw_only=True)
+class OnPurpose:
+    """States asked for beside the plain way, each only for the knots that can have it.
+
+    Parameters
+    ----------
+    tails_d : tuple of float
+        Tails in diameters; 0 for the usual one.
+    longer_eyes : tuple of float
+        How much longer the second of two eyes is, as a share.
+    cut_shares : tuple of float
+        How much of the rope is cut through: in the eye of midline loops, and in plain rope.
+    bends : str
+        ``ends`` pulls them end to end, ``sling`` closed to one, ``both`` either way.
+    around_m, joint_m : float
+        Circumference of a sling, and the way from the nearer pin to its joint; 0 for the middle
+        of a leg.
+    """
+
+    tails_d: tuple[float, ...] = (0.0,)
+    longer_eyes: tuple[float, ...] = (0.0,)
+    cut_shares: tuple[float, ...] = (0.0,)
+    bends: str = "ends"
+    around_m: float = 0.0
+    joint_m: float = 0.0
+
+    def states_of(self, structure: Structure) -> list[TiedState]:
+        """The states of a knot, the plain one among them where it was asked for."""
+        layout = structure.layout
+        tails = self.tails_d if LAYOUTS[layout].tails else (0.0,)
+        longer = self.longer_eyes if layout == "double_loop" else (0.0,)
+        cuts = self.cut_shares if layout == "midline" else (0.0,)
+        slings: tuple[float, ...] = (0.0,)
+        if layout == "bend" and self.around_m:
+            slings = {"sling": (self.around_m,), "both": (0.0, self.around_m)}.get(
+                self.bends, slings
+            )
+        return [
+            TiedState(
+                tail_d=tail,
+                longer_eye=eye,
+                cut_share=cut,
+                around_m=around,
+                joint_m=(self.joint_m or round(around / 4, 4)) if around else 0.0,
+            )
+            for tail, eye, cut, around in product(tails, longer, cuts, slings)
+        ]
+
+
+@dataclass(frozen=True, kw_only=True)
 class PlanDraft:
     """What has been picked so far; `off` are the keys of cells switched off one by one.
 
@@ -65,6 +116,9 @@ class PlanDraft:
     ----------
     others : tuple of str
         Knots tied at the other end, besides what `both_ends` says.
+    legs : tuple of str
+        Names of the sets of legs to pull, where the method is about them; none for those each
+        knot is meant for.
     pair : bool
         Whether states of one knot are cut side by side, to be compared pair by pair.
     """
@@ -87,6 +141,8 @@ class PlanDraft:
     others: tuple[str, ...] = ()
     lot_b_ids: tuple[str, ...] = ()
     pair: bool = False
+    legs: tuple[str, ...] = ()
+    on_purpose: OnPurpose = OnPurpose()
 
     def all_cells(self, logbook: Logbook) -> tuple[Cell, ...]:
         """Every combination that makes sense, also those switched off."""
@@ -116,8 +172,12 @@ class PlanDraft:
         if takes_second_line(structure):
             lots_b += list(self.lot_b_ids)
         states = []
-        for plan, dressing, other, lot_b in product(
-            _directed(self.methods, structure), self.dressings or (DRESSED,), others, lots_b
+        for plan, dressing, other, lot_b, state in product(
+            _directed(self.methods, structure, self.legs),
+            self.dressings or (DRESSED,),
+            others,
+            lots_b,
+            self.on_purpose.states_of(structure),
         ):
             if not suits(plan.method, structure.families):
                 continue
@@ -131,21 +191,41 @@ class PlanDraft:
                     dressing=dressing,
                     fixture_id=fixture_id,
                     lot_b_id=lot_b,
+                    state=state,
                 )
                 for fixture_id in _fixtures_for(plan, structure, picked)
             ]
         return states
 
 
-def _directed(plans: tuple[MethodPlan, ...], structure: Structure) -> list[MethodPlan]:
-    """Plans with every direction a structure knows where the method is about directions."""
+def _directed(
+    plans: tuple[MethodPlan, ...], structure: Structure, picked: tuple[str, ...]
+) -> list[MethodPlan]:
+    """Plans with the legs they load: those picked, else those that the structure is meant for.
+
+    What grips is pulled its own way, and the other way too where that was picked.
+    """
+    meant = dict.fromkeys(way.legs for way in structure.loadings)
+    can = [say_legs(legs) for legs in structure.leg_sets]
+    wanted = [name for name in can if name in picked] or [say_legs(legs) for legs in meant]
     found = []
     for plan in plans or (MethodPlan(),):
         if plan.method.directed:
-            found += [replace(plan, direction=d) for d in structure.directions]
-        else:
-            found.append(plan)
+            found += [replace(plan, direction=name) for name in wanted]
+            continue
+        found.append(plan)
+        if Tells.GRIP in plan.method.tells and OTHER_WAY in can and OTHER_WAY in picked:
+            found.append(replace(plan, direction=OTHER_WAY))
     return found
+
+
+def legs_to_pick(structures: Iterable[Structure]) -> list[str]:
+    """The sets of legs that some knots can be loaded by, by name, the most usual first."""
+    found: dict[str, int] = {}
+    for structure in structures:
+        for legs in structure.leg_sets:
+            found[say_legs(legs)] = found.get(say_legs(legs), 0) + 1
+    return sorted(found, key=lambda name: -found[name])
 
 
 def _fixtures_for(plan: MethodPlan, structure: Structure, picked: list[Fixture]) -> list[str]:
@@ -202,6 +282,7 @@ def cell_of(specimen: Specimen) -> Cell | None:
         dressing=s.dressing,
         fixture_id="" if s.fixture is None else s.fixture.id,
         lot_b_id="" if s.lot_b is None else s.lot_b.id,
+        state=s.state,
     )
 
 
@@ -213,134 +294,3 @@ def count_there(logbook: Logbook) -> dict[str, int]:
         if cell is not None and entry.stage is not Stage.VOID:
             found[cell.key] = found.get(cell.key, 0) + 1
     return found
-
-
-def row_words(logbook: Logbook, cell: Cell) -> str:
-    """A row of the matrix in words: the knot and what sets its state apart."""
-    made = _specimen(logbook, PlanDraft(), logbook.lots[0], cell)
-    words = [logbook.knot(cell.knot_id).title]
-    if cell.other not in (BOTH, ONE):
-        words.append(f"with {logbook.knot(cell.other).title.lower()}")
-    return " · ".join([*words, *made.state_words])
-
-
-def baselines_missing(logbook: Logbook, lot: Lot) -> int:
-    """Straight pulls of a lot that are neither done nor queued, of the five that are wanted."""
-    there = [
-        e
-        for e in logbook.entries
-        if e.specimen.lot.id == lot.id
-        and e.specimen.role is Role.BASELINE
-        and not e.specimen.method.method.fixture
-        and e.stage is not Stage.VOID
-    ]
-    return max(0, BASELINE_WANTED - len(there))
-
-
-def _plain(draft: PlanDraft, lot: Lot) -> Specimen:
-    """A straight pull without id, code and place."""
-    straight = MethodPlan(STRAIGHT)
-    return Specimen(
-        id="",
-        code="",
-        role=Role.BASELINE,
-        lot=lot,
-        layout_key="baseline",
-        queue_position=0,
-        span_m=draft.span_m,
-        method=straight,
-    )
-
-
-def _over_edges(logbook: Logbook, draft: PlanDraft, lot: Lot) -> list[Specimen]:
-    """Plain rope over every edge picked, where knots are planned over it and none is there yet."""
-    plans = [p for p in draft.methods if p.method.fixture == "edge"]
-    edges = [f for f in logbook.bench_book.fixtures if f.id in draft.fixture_ids]
-    there = {
-        e.specimen.fixture.id
-        for e in logbook.entries
-        if e.specimen.role is Role.BASELINE
-        and e.specimen.lot.id == lot.id
-        and e.specimen.fixture is not None
-        and e.stage is not Stage.VOID
-    }
-    return [
-        replace(_plain(draft, lot), method=plan, fixture=edge)
-        for plan in plans[:1]
-        for edge in edges
-        if edge.kind == "edge" and edge.id not in there
-        for _ in range(draft.pulls)
-    ]
-
-
-def _specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, cell: Cell) -> Specimen:
-    """A specimen of a cell without id, code and place."""
-    knot = logbook.knot(cell.knot_id)
-    structure = logbook.catalogue[knot.structure]
-    layout = structure.layout
-    if layout == "loop_pair" and cell.other == ONE:
-        layout = "loop_single"
-    other = {BOTH: knot, ONE: None}.get(cell.other)
-    if cell.other not in (BOTH, ONE):
-        other = logbook.knot(cell.other)
-    tails = []
-    for spot in LAYOUTS[layout].tails:
-        tied = other if other is not None and spot.end == "B" else knot
-        rule = logbook.catalogue[tied.structure].cord_rule(dict(tied.choices))
-        tails.append(Tail(spot.key, rule.tail_usual_d * lot.diameter_m))
-    kinds = {p.kind for p in LAYOUTS[layout].places}
-    fixture = next((f for f in logbook.bench_book.fixtures if f.id == cell.fixture_id), None)
-    held = fixture is not None or bool(cell.lot_b_id and PlaceKind.ROPE in kinds)
-    on_pin = PlaceKind.PIN in kinds or (bool(HELD_BY & kinds) and not held)
-    return replace(
-        _plain(draft, lot),
-        role=Role.KNOT,
-        layout_key=layout,
-        knot_a=knot,
-        knot_b=other,
-        tails=tuple(tails),
-        pin_diameter_m=draft.pin_m if on_pin else 0.0,
-        set_load_n=SET_SHARE * (lot.rated_strength_n or 0.0),
-        method=cell.method,
-        dressing=cell.dressing,
-        fixture=fixture,
-        lot_b=None if not cell.lot_b_id else logbook.lot(cell.lot_b_id),
-    )
-
-
-def one_specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, knot: Knot, knots: int) -> Specimen:
-    """A dressed knot pulled until it gives, at one end or both, for a price."""
-    other = BOTH if knots == 2 else ONE
-    return _specimen(
-        logbook, draft, lot, Cell(lot_id=lot.id, knot_id=knot.id, pulls=1, other=other)
-    )
-
-
-def plan_specimens(logbook: Logbook, draft: PlanDraft) -> list[Specimen]:
-    """Specimens of every cell and of the baselines missing, in the order of the matrix.
-
-    With `pair`, the k-th specimens of all states of a knot in a lot share a pair mark.
-    """
-    cells = draft.cells(logbook)
-    made: list[Specimen] = []
-    lot_ids = dict.fromkeys((*draft.lot_ids, *(c.lot_b_id for c in cells if c.lot_b_id)))
-    for lot_id in lot_ids:
-        lot = logbook.lot(lot_id)
-        made += [_plain(draft, lot)] * baselines_missing(logbook, lot)
-        if lot_id in draft.lot_ids:
-            made += _over_edges(logbook, draft, lot)
-    states = Counter((c.lot_id, c.knot_id) for c in cells)
-    families = {key: number for number, key in enumerate(states, start=1)}
-    for cell in cells:
-        one = _specimen(logbook, draft, logbook.lot(cell.lot_id), cell)
-        alike = (cell.lot_id, cell.knot_id)
-        for k in range(1, cell.pulls + 1):
-            paired = draft.pair and states[alike] > 1
-            mark = f"{draft.seed}.{families[alike]}.{k}" if paired else ""
-            made.append(replace(one, pair=mark))
-    return made
-
-
-def reference_n(logbook: Logbook, lot: Lot) -> float | None:
-    """The strength that levels are shares of: the measured baseline, else the rating."""
-    return baseline_median_n(logbook, lot) or lot.rated_strength_n

@@ -6,7 +6,8 @@ from bruiser.core.records.bench_book import BenchRecord
 from bruiser.core.records.layouts import LAYOUTS, PlaceKind
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.logbook.entries import Logbook
-from bruiser.workshop.plan.plan_cells import PlanDraft, needs_host_rope, reference_n
+from bruiser.workshop.plan.cell_specimens import reference_n
+from bruiser.workshop.plan.plan_cells import PlanDraft, needs_host_rope
 
 
 def refusals(
@@ -83,7 +84,7 @@ def thin_hosts(logbook: Logbook, draft: PlanDraft) -> list[str]:
             host = logbook.lot(cell.lot_b_id)
             wide_m, name = host.diameter_m, host.name
         usual = structure.host.d_over_d
-        ratio = wide_m / lot.diameter_m
+        ratio = wide_m / lot.bend_m
         if 0 < ratio < usual:
             found[
                 f"{name} is {ratio:.1f} times as thick as {lot.name}; {knot.title} is usually tied "

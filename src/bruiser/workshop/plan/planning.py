@@ -26,7 +26,8 @@ from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.logbook.commands import PlanSpecimen, Together
 from bruiser.workshop.logbook.entries import Logbook, Stage
 from bruiser.workshop.logbook.workshop import Workshop
-from bruiser.workshop.plan.plan_cells import PlanDraft, plan_specimens
+from bruiser.workshop.plan.cell_specimens import plan_specimens
+from bruiser.workshop.plan.plan_cells import PlanDraft
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -14,7 +14,8 @@ from bruiser.core.statistics.precision import (
 )
 from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.logbook.entries import Logbook
-from bruiser.workshop.plan.plan_cells import BASELINE_WANTED, PlanDraft, can_be_paired, one_specimen
+from bruiser.workshop.plan.cell_specimens import BASELINE_WANTED, one_specimen
+from bruiser.workshop.plan.plan_cells import PlanDraft, can_be_paired
 from bruiser.workshop.plan.planning import recorded_times, specimen_seconds
 from bruiser.workshop.results.lot_results import LotResults
 

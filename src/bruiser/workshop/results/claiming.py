@@ -71,7 +71,10 @@ class _Bench:
         own = [
             r
             for r in self.results[lot_id].knots
-            if r.knot.id == knot_id and r.key.dressing == DRESSED and not r.key.cordage_b
+            if r.knot.id == knot_id
+            and r.key.dressing == DRESSED
+            and not r.key.cordage_b
+            and not r.key.state
         ]
         usual = [r for r in own if tells(r.group.method, Tells.USUAL)]
         directed = [r for r in own if METHOD_OF[r.group.method].directed]
@@ -175,7 +178,11 @@ def _changes(bench: _Bench, claim: Claim, lot_id: str) -> tuple[ClaimJudgement |
                 pull_ids=ids,
             )
             return judged, "points", f"{pair.paired.pairs} pairs from one hank each"
-    own = [r for r in results.knots if r.knot.id == claim.knot_id and r.group.method == RAMP]
+    own = [
+        r
+        for r in results.knots
+        if r.knot.id == claim.knot_id and r.group.method == RAMP and not r.key.state
+    ]
     dressed = next((r for r in own if r.key.dressing == DRESSED), None)
     crossed = next((r for r in own if r.key.dressing != DRESSED), None)
     if dressed is None or crossed is None:

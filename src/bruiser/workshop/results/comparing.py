@@ -122,7 +122,7 @@ class Partners:
 def partners(results: LotResults) -> tuple[Partners, ...]:
     """Every pair of groups of a lot that was cut pair by pair, dressed before crossed."""
     marked = [r for r in results.knots if any(t.entry.specimen.pair for t in r.group.tried)]
-    marked.sort(key=lambda r: (r.key.dressing != DRESSED, r.name))
+    marked.sort(key=lambda r: (r.key.dressing != DRESSED or bool(r.key.state), r.name))
     found = []
     for n, first in enumerate(marked):
         for second in marked[n + 1 :]:
@@ -136,7 +136,7 @@ def partners(results: LotResults) -> tuple[Partners, ...]:
 def _by_pair(group: Group) -> dict[str, tuple[str, float, bool]]:
     """Pull, load and whether it gave, by the mark of the pair."""
     return {
-        t.entry.specimen.pair: (t.finding.pull_id, t.finding.peak_load_n, t.events > 0)
+        t.entry.specimen.pair: (t.finding.pull_id, t.load_n, t.events > 0)
         for t in group.tried
         if t.entry.specimen.pair
     }

@@ -61,7 +61,7 @@ def _value(
     if rule.measure in (Measure.HOLDS_SHARE, Measure.BREAKS_AT_KNOT):
         if baseline_n is None:
             return None
-        share = finding.peak_load_n / baseline_n
+        share = finding.peak_load_n / s.layout.shares / baseline_n
         if rule.measure is Measure.HOLDS_SHARE:
             return share, held_on
         if held_on:

@@ -323,7 +323,7 @@ def _marks(group: Group, reference_n: float | None) -> tuple[PullMark, ...]:
 
 
 def _mark(tried: Tried, reference_n: float | None) -> PullMark:
-    load = tried.finding.peak_load_n
+    load = tried.load_n
     out = tried.entry.excluded
     return PullMark(
         pull_id=tried.finding.pull_id,

@@ -22,9 +22,11 @@ from bruiser.workshop.groups.jam_results import JamRow, jam_rows
 from bruiser.workshop.groups.knot_cases import knot_cases
 from bruiser.workshop.groups.slipping import SlipRow, slip_rows
 from bruiser.workshop.groups.work_results import (
+    DamageRow,
     EdgeRow,
     EyesRow,
     WorkRow,
+    damage_rows,
     edge_rows,
     eyes_rows,
     work_rows,
@@ -161,6 +163,7 @@ class Overview:
     work: tuple[WorkRow, ...] = ()
     edges: tuple[EdgeRow, ...] = ()
     eyes: tuple[EyesRow, ...] = ()
+    damage: tuple[DamageRow, ...] = ()
     tied: tuple[Tied, ...] = ()
     compared: Compared | None = None
     partners: tuple[Partners, ...] = ()
@@ -288,12 +291,20 @@ def _work(base: Overview, logbook: Logbook, memory: Memory, progress: Progress) 
     rows: list[WorkRow] = []
     edges: list[EdgeRow] = []
     eyes: list[EyesRow] = []
+    damage: list[DamageRow] = []
     for n, r in enumerate(base.shown):
         progress(n, len(base.shown))
         rows += work_rows(base.gathered, r.baseline.lot.id)
         edges += edge_rows(base.gathered, r.baseline.lot.id)
         eyes += eyes_rows(base.gathered, r.baseline.lot.id)
-    return _with(base, work=tuple(rows), edges=tuple(edges), eyes=tuple(eyes))
+        damage += damage_rows(base.gathered, r.baseline.lot.id)
+    return _with(
+        base,
+        work=tuple(rows),
+        edges=tuple(edges),
+        eyes=tuple(eyes),
+        damage=tuple(damage),
+    )
 
 
 def _tying(base: Overview, logbook: Logbook, *_: object) -> Overview:

@@ -14,7 +14,7 @@ from bruiser.core.behaviour.holding import HoldResult, YesNo
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
-from bruiser.workshop.groups.work_results import EdgeRow, EyesRow, WorkRow
+from bruiser.workshop.groups.work_results import DamageRow, EdgeRow, EyesRow, WorkRow
 from bruiser.workshop.results.result_words import percent
 
 
@@ -35,6 +35,13 @@ def loads_of(found: Interval, units: UnitChoice, rope_n: float | None = None) ->
         return f"{units.force_text(found.low)} and more"
     low, high = units.force_text(found.low), units.force_text(found.high)
     return f"{low} to {high}"
+
+
+def hand_loads_of(found: Interval, units: UnitChoice) -> str:
+    """The sides of an interval of forces read off a hand scale."""
+    if math.isinf(found.high):
+        return "one reading, no interval"
+    return f"{units.hand_force_text(found.low)} to {units.hand_force_text(found.high)}"
 
 
 def counted(found: HoldResult, gave: str) -> str:
@@ -70,6 +77,7 @@ def _negated(verb: str) -> str:
         "slides": "did not slide",
         "pulls through": "did not pull through",
         "breaks at the edge": "did not break at the edge",
+        "gives": "did not give",
     }[verb]
 
 
@@ -91,6 +99,9 @@ def say_grip(row: WorkRow, units: UnitChoice) -> str:
         text += f" Slack, it slid by hand in {slides}."
     if frees != "not tried":
         text += f" After the load it came free by hand in {frees}."
+    if found.sheaths:
+        looked = ", ".join(f"{look} {n}" for look, n in found.sheaths)
+        text += f" Sheaths where it gripped: {looked}."
     return text
 
 
@@ -141,7 +152,7 @@ def say_bulk(name: str, found: BulkResult, units: UnitChoice) -> str:
     if found.width_d is not None:
         text += f" {found.width_d.value:.1f} d at its widest"
     if found.force_n is not None:
-        text += f"; over the ledge with {units.force_text(found.force_n.value)}"
+        text += f"; over the ledge with {units.hand_force_text(found.force_n.value)}"
         text += f" ({loads_of(found.force_n, units)})"
     if found.passed is not None and found.passed.value < 1:
         text += f"; {percent(1 - found.passed.value)} % did not pass"
@@ -171,6 +182,14 @@ def say_edge(row: EdgeRow, units: UnitChoice) -> str:
     """What an edge leaves of the plain rope."""
     name = f"Plain rope over {row.edge}"
     return say_hold(name, row.found, units, "breaks at the edge", row.lot_n)
+
+
+def say_damage(row: DamageRow, units: UnitChoice) -> str:
+    """What is left of a rope that was cut into, by itself or with the cut out of the line."""
+    name = f"Plain rope {row.done}"
+    if row.knot is not None:
+        name = f"{row.knot.title} with the rope {row.done} lying in its eye"
+    return say_hold(name, row.found, units, "gives", row.lot_n)
 
 
 def say_eyes(row: EyesRow, units: UnitChoice) -> str:

@@ -18,7 +18,7 @@ FIELDS: tuple[tuple[str, str, str, int, int, int], ...] = (
     ("designation", "Maker's designation", "", 0, 3, 5),
     ("material", "Material", ", ".join(known_materials()[:3]), 0, 8, 4),
     ("construction", "Construction", "double braid", 1, 0, 3),
-    ("diameter", "Diameter", "8 mm or 5/16 in", 1, 3, 2),
+    ("diameter", "Diameter, or w x t", "8 mm or 25 x 2 mm", 1, 3, 2),
     ("diameter_means", "The diameter is", "", 1, 5, 4),
     ("reference_tension", "at a tension of", "640 N", 1, 9, 3),
     ("rating", "Rated strength", "13 kN", 2, 0, 3),

@@ -121,7 +121,8 @@ class CordagePresenter(Desk):
             state, tone = "archived", "muted"
         on_hand = logbook.stock.on_hand_m(lot.stock_id)
         state += f"  ·  {self.units.cord_text(on_hand)} on hand"
-        words = f"{self.units.diameter_text(lot.diameter_m)} {lot.material}, {lot.condition}"
+        size = self.units.section_text(lot.diameter_m, lot.thickness_m)
+        words = f"{size} {lot.material}, {lot.condition}"
         thickness = min(2.2, max(0.7, 130.0 * lot.diameter_m))
         return ShelfLot(
             key=lot.id,

@@ -106,7 +106,8 @@ class CordageView(StationPage):
             self.subtitle.say("What it is, how much of it, and in what condition it is pulled.")
         else:
             self.title.say(lot.name)
-            about = [f"{p.units.diameter_text(lot.diameter_m)} {lot.material} {lot.construction}"]
+            size = p.units.section_text(lot.diameter_m, lot.thickness_m)
+            about = [f"{size} {lot.material} {lot.construction}"]
             about += [lot.condition] + ([lot.designation] if lot.designation else [])
             self.subtitle.say("  ·  ".join(about))
         self._draw()

@@ -8,7 +8,8 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QPushButton
 
 from bruiser.core.records.layouts import End
-from bruiser.core.records.records import JAM_WORDS, JamLevel, never_untied
+from bruiser.core.records.readings import never_untied
+from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.ui.kit.fields import Field
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.stations.findings.keys import LEVEL_KEYS

@@ -251,7 +251,7 @@ class KnotsPresenter(Desk):
         return [
             (
                 row.lot.name,
-                self.units.diameter_text(row.lot.diameter_m),
+                self.units.section_text(row.lot.diameter_m, row.lot.thickness_m),
                 say(row.catalogue_m),
                 "" if row.measured_m is None else say(row.measured_m),
                 say(row.tail_usual_m),

@@ -24,10 +24,17 @@ from bruiser.ui.stations.plan.queue_presenter import QueuePresenter
 from bruiser.workshop.logbook.entries import Logbook, Stage
 from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.workshop import Workshop
-from bruiser.workshop.plan.plan_cells import PlanDraft, count_there, row_words, takes_second_line
+from bruiser.workshop.plan.cell_specimens import row_words
+from bruiser.workshop.plan.plan_cells import (
+    PlanDraft,
+    count_there,
+    legs_to_pick,
+    takes_second_line,
+)
 from bruiser.workshop.plan.plan_refusals import missing_fixtures, refusals, thin_hosts
 from bruiser.workshop.plan.planning import Outlook, outlook, queue_plan
 from bruiser.workshop.plan.pricing import Curve, precision_curve, prices
+from bruiser.workshop.plan.state_entry import on_purpose_texts, read_on_purpose
 from bruiser.workshop.results.lot_results import LotResults, lot_results
 
 MANY_PULLS = 30
@@ -133,6 +140,31 @@ class PlanPresenter(Desk):
             self.draft = replace(self.draft, methods=methods)
             self.changed.emit()
         return wrong
+
+    def legs(self) -> list[str]:
+        """The sets of legs that the knots picked can be loaded by."""
+        logbook = self.logbook
+        if logbook is None:
+            return []
+        picked = [logbook.catalogue.get(logbook.knot(k).structure) for k in self.draft.knot_ids]
+        return legs_to_pick(s for s in picked if s is not None)
+
+    def pick_legs(self, legs: tuple[str, ...]) -> None:
+        """Pick the sets of legs to load, by name."""
+        self.draft = replace(self.draft, legs=legs)
+        self.changed.emit()
+
+    def on_purpose_texts(self) -> dict[str, str]:
+        """What is done on purpose, as its form shows it."""
+        return on_purpose_texts(self.draft.on_purpose, self.units)
+
+    def read_on_purpose(self, texts: Mapping[str, str]) -> dict[str, str]:
+        """Take in what is done on purpose; returns the fields that are wrong."""
+        asked, errors = read_on_purpose(texts, self.units)
+        if asked is not None and asked != self.draft.on_purpose:
+            self.draft = replace(self.draft, on_purpose=asked)
+            self.changed.emit()
+        return errors
 
     def fixtures(self) -> list[tuple[str, str]]:
         """Hosts, edges and plates to plan on."""

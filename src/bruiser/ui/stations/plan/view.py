@@ -14,6 +14,7 @@ from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.plan.bench import BenchBookPanel
 from bruiser.ui.stations.plan.cuts import CutsPanel
+from bruiser.ui.stations.plan.on_purpose import OnPurposePage
 from bruiser.ui.stations.plan.presenter import PlanPresenter
 from bruiser.ui.stations.plan.queue import QueuePanel
 from bruiser.ui.stations.plan.states import StatesPage
@@ -25,7 +26,7 @@ PANELS = {
     "cuts": "Cut from what",
     "bench": "On which bench",
 }
-PICKS = {"what": "Lots and knots", "how": "Tied and loaded how"}
+PICKS = {"what": "Which", "how": "Loaded how", "purpose": "On purpose"}
 ENDS = {"both": "at both ends", "one": "at one end"}
 
 
@@ -51,6 +52,7 @@ class MatrixPanel(QWidget):
         self.form = Form(self.fields)
         self.picks = Chips("plan.picks", PICKS)
         self.states = StatesPage(presenter)
+        self.on_purpose = OnPurposePage(presenter)
         self.pages = QStackedWidget()
         self.matrix = FigureView("plan.matrix", tappable=True)
         self.rows_room = Scrolled("plan.matrix.scroll")
@@ -87,6 +89,7 @@ class MatrixPanel(QWidget):
         column.addLayout(side_by_side((f["hours"], 1), (f["technicians"], 2)))
         self.pages.addWidget(what)
         self.pages.addWidget(self.states)
+        self.pages.addWidget(self.on_purpose)
         matrix = Card("THE MATRIX: THERE + PLANNED")
         matrix.column.addWidget(self.rows_room, 1)
         matrix.column.addWidget(self.empty, 1, Qt.AlignmentFlag.AlignTop)
@@ -154,6 +157,7 @@ class MatrixPanel(QWidget):
                     ticks.offer(options, picked)
                     ticks.list.blockSignals(False)
         self.states.offer()
+        self.on_purpose.offer()
         if not any(f.complaint for f in self.fields.values()):
             self.form.fill(p.texts())
         found = p.outlook()

@@ -9,7 +9,7 @@ from bruiser.catalogue import load_catalogue
 from bruiser.core.errors import InputError
 from bruiser.core.records.layouts import End
 from bruiser.core.records.programme import Act
-from bruiser.core.records.readings import WOULD_NOT, Takes
+from bruiser.core.records.readings import WOULD_NOT, Sheath, Takes
 from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.core.units import UnitChoice, parse_quantity
 from bruiser.ui.stations.pull.driver import BenchDriver
@@ -28,6 +28,8 @@ class Question:
         Of the field, when a load or a length is asked for.
     would_not : str
         What may be said instead of a force that was enough; empty where nothing may.
+    choices : tuple of str
+        What it may look like, where that is asked instead of a reading.
     """
 
     words: str
@@ -35,6 +37,7 @@ class Question:
     label: str = "Load read"
     hint: str = "120 N"
     would_not: str = ""
+    choices: tuple[str, ...] = ()
 
 
 _WOULD_NOT = {
@@ -50,6 +53,8 @@ def asked_of(driver: BenchDriver, units: UnitChoice) -> Question | None:
     if act is None or session is None or not driver.asks:
         return None
     specimen = session.specimen
+    if act.takes is Takes.SHEATH:
+        return Question(f"{act.words}.", choices=tuple(Sheath))
     if act.takes is not Takes.UNTYING:
         wide = act.takes is Takes.WIDTH
         return Question(

@@ -7,6 +7,7 @@ import time
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QPushButton
 
 from bruiser.core.records.layouts import End
+from bruiser.core.records.readings import Sheath
 from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.ui.kit.fields import Field
 from bruiser.ui.kit.parts import Card, Words, button
@@ -64,6 +65,9 @@ class AskCard(Card):
         self.rows = {end: _KnotRow(end) for end in End}
         self.load = Field("Load read", "pull.ask.load", hint="120 N")
         self.would_not = button("It would not", "pull.ask.would_not", bench=True)
+        self.looks = [
+            button(look.value.capitalize(), f"pull.ask.{look}", bench=True) for look in Sheath
+        ]
         self.keep = button("Keep and go on", "pull.ask.keep", "primary", bench=True)
         self.column.addWidget(self.words)
         for row in self.rows.values():
@@ -79,10 +83,14 @@ class AskCard(Card):
         below.addWidget(self.felt, 3)
         below.addWidget(self.load, 2)
         below.addWidget(self.would_not)
+        for chip in self.looks:
+            below.addWidget(chip)
         below.addWidget(self.keep)
         self.column.addLayout(below)
         self.keep.clicked.connect(self._on_keep)
         self.would_not.clicked.connect(self._on_would_not)
+        for look, chip in zip(Sheath, self.looks, strict=True):
+            chip.clicked.connect(lambda _=False, seen=look: self._presenter.answer_look(seen))
         self.hide()
 
     def show_asked(self, asked: Question | None) -> None:
@@ -105,7 +113,10 @@ class AskCard(Card):
             for part in (row.name, row.seconds, *row.buttons.values()):
                 part.setVisible(there)
             row.name.say(names.get(end, ""))
-        self.load.setVisible(not asked.ends)
+        self.load.setVisible(not asked.ends and not asked.choices)
+        self.keep.setVisible(not asked.choices)
+        for chip in self.looks:
+            chip.setVisible(bool(asked.choices))
         self.load.label.setText(asked.label)
         self.load.entry.setPlaceholderText(asked.hint)
         self.would_not.setText(asked.would_not)
@@ -115,6 +126,8 @@ class AskCard(Card):
         if asked.ends:
             first = self.rows[asked.ends[0][0]]
             first.buttons[JamLevel.SHAKEN].setFocus()
+        elif asked.choices:
+            self.looks[0].setFocus()
         else:
             self.load.focus()
 

@@ -11,6 +11,7 @@ from PyQt6.QtCore import pyqtSignal
 from bruiser.core.errors import BruiserError
 from bruiser.core.records.layouts import End
 from bruiser.core.records.programme import runs_latched
+from bruiser.core.records.readings import Sheath
 from bruiser.core.records.records import JamLevel
 from bruiser.core.trace import Floats
 from bruiser.core.units import si_factor
@@ -305,6 +306,10 @@ class PullPresenter(Desk):
     def answer_load(self, text: str, *, sure: bool = False) -> str:
         """Keep a load or a length that was read; returns what is wrong with it."""
         return answer_with(self.driver, self.units, text, sure=sure)
+
+    def answer_look(self, look: Sheath) -> None:
+        """Keep how the sheaths look where it gripped."""
+        self.driver.answer_value(None, look.value)
 
     def answer_refused(self, text: str) -> str:
         """Keep that it would not free, slide or pass; the force tried may be left out."""

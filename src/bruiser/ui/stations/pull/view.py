@@ -71,12 +71,13 @@ class PullView(StationPage):
         s = p.entry.specimen
         self.title.say(f"{s.code} · {s.title}")
         parts = [
-            f"{1000 * s.lot.diameter_m:g} mm {s.lot.material} {s.lot.construction}, "
+            f"{p.units.section_text(s.lot.diameter_m, s.lot.thickness_m)} {s.lot.material} "
+            f"{s.lot.construction}, "
             f"lot {s.lot.name}, {s.lot.condition}",
             p.method_words(),
         ]
         if s.pin_diameter_m:
-            ratio = s.pin_diameter_m / s.lot.diameter_m
+            ratio = s.pin_diameter_m / s.lot.bend_m
             parts.append(f"{1000 * s.pin_diameter_m:g} mm pins, D/d {ratio:.1f}")
         self.subtitle.say("  ·  ".join(parts))
         waiting = "  ".join(p.next_codes[:2])

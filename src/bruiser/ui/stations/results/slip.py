@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 
 from bruiser.core.behaviour.security import CRITERIA, SecurityCriterion, SecurityLimits
@@ -12,6 +12,7 @@ from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.figures.direction_chart import direction_figure
 from bruiser.figures.display import Figure
+from bruiser.figures.rungs import Rung, Rungs, rungs_figure
 from bruiser.figures.slip_charts import (
     CriterionCell,
     DrawChart,
@@ -35,6 +36,7 @@ from bruiser.workshop.results.result_words import (
     say_security,
     say_tails,
 )
+from bruiser.workshop.results.tail_lengths import TailLength, say_tail_lengths, tail_lengths
 
 BEYOND = 3.0
 COLUMNS = {
@@ -56,11 +58,19 @@ def slip_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice
     key = "" if row is None else row.case.key
     parts = () if row is None else _parts(row, logbook, units, behind)
     lines = []
+    lengths = [] if row is None else tail_lengths(found.slip, row)
+    if lengths:
+        pulls = tuple(p for t in lengths for p in t.row.slip_pulls)
+        by_tail = f"n:tails|{key}"
+        behind[by_tail] = Behind(f"{lengths[0].row.case.knot.name} by its tail", pulls)
+        said = say_tail_lengths(lengths, units)
+        lines += [ResultLine(text, "ink", by_tail) for text in said]
+        parts = (Part("tails", "Tail length", _tails_chart(lengths, behind)), *parts)
     if row is not None:
         tails = say_tails(row, units)
         n_key = f"n:slip|{row.case.key}"
         behind[n_key] = Behind(f"Slipping of {row.case.name}", row.slip_pulls)
-        lines = [ResultLine(tails, "ink", n_key)] if tails else []
+        lines += [ResultLine(tails, "ink", n_key)] if tails else []
         lines.append(ResultLine(_limits_words(found.asked.security), "muted"))
     main: Draw | None = None
     if rows:
@@ -74,6 +84,39 @@ def slip_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice
         behind=behind,
         empty="Nothing that could slip has been pulled and inspected in this lot yet.",
     )
+
+
+def _tails_chart(lengths: Sequence[TailLength], behind: dict[str, Behind]) -> Draw:
+    """Share that came out by the length of the tail, with the draw beside it."""
+    rungs = []
+    for t in lengths:
+        spot = f"n:tail|{t.row.case.key}"
+        behind[spot] = Behind(f"{t.row.case.name}", t.row.slip_pulls)
+        share = t.came_out
+        rungs.append(
+            Rung(
+                key=f"tail|{t.row.case.key}",
+                name=t.said,
+                words="came out, of those that gave",
+                value=None if share is None else share.value,
+                low=None if share is None else share.low,
+                high=None if share is None else share.high,
+                columns=(
+                    f"{t.out} of {t.gave}",
+                    "–" if t.given_d is None else f"{t.given_d:.1f} d",
+                    "–" if t.drawn_d is None else f"{t.drawn_d:.1f} d",
+                ),
+                behind=spot,
+            )
+        )
+    chart = Rungs(
+        title="How long a tail is enough",
+        rows=tuple(rungs),
+        headings=("came out", "shortest", "drew at most"),
+        widths=(20.0, 20.0, 26.0),
+        label="share that came out",
+    )
+    return only_width(partial(rungs_figure, chart))
 
 
 def only_width(draw: Callable[[float], Figure]) -> Draw:

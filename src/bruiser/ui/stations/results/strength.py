@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import partial
 
@@ -68,7 +68,7 @@ def strength_sheet(
     )
     chosen = next((r for r in rows if row_key(r) == choice.row), None)
     lines = [*_mean_lines(found, rows, chosen), *_left_out_lines(rows)]
-    lines += [*_host_lines(found, rows), *caveat_lines(rows)]
+    lines += [*_host_lines(found, rows), *_sling_lines(rows, units), *caveat_lines(rows)]
     for results in found.shown:
         judged = found.judged.get(results.baseline.lot.id, [])
         where = f"{results.baseline.lot.name}: " if many else ""
@@ -84,6 +84,23 @@ def strength_sheet(
     )
 
 
+def _sling_lines(rows: Sequence[KnotResult], units: UnitChoice) -> list[ResultLine]:
+    """What the figures of closed slings are: of one leg, where two share the load."""
+    found = []
+    for row in rows:
+        shares = max((t.shares for t in row.group.tried), default=1)
+        interval = row.efficiency.interval
+        if shares > 1:
+            whole = ""
+            if row.result.estimate is not None:
+                load = units.force_text(shares * row.result.estimate.median_n)
+                whole = f"; the whole sling bears {load}"
+            said = "bears half in each leg, and so the joint does"
+            said += whole if interval is not None else ""
+            found.append(ResultLine(f"{row.name} {said}.", "muted"))
+    return found
+
+
 def about_lots(found: Overview, units: UnitChoice) -> str:
     """The lots shown, and what their plain rope rests on."""
     if not found.shown:
@@ -93,7 +110,8 @@ def about_lots(found: Overview, units: UnitChoice) -> str:
     base = found.shown[0].baseline
     lot, n = base.lot, base.counts
     about = (
-        f"{1000 * lot.diameter_m:g} mm {lot.material} {lot.construction}, lot {lot.name}, "
+        f"{units.section_text(lot.diameter_m, lot.thickness_m)} {lot.material} {lot.construction}, "
+        f"lot {lot.name}, "
         f"{lot.condition}"
     )
     if base.median_n is None:

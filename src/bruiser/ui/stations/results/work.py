@@ -14,14 +14,16 @@ from bruiser.ui.stations.results.grip import work_row_key
 from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
-from bruiser.workshop.groups.work_results import EdgeRow, EyesRow, WorkRow
+from bruiser.workshop.groups.work_results import DamageRow, EdgeRow, EyesRow, WorkRow
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import percent
 from bruiser.workshop.results.work_words import (
     answers,
     counted,
+    hand_loads_of,
     loads_of,
+    say_damage,
     say_edge,
     say_eyes,
     say_work,
@@ -32,7 +34,7 @@ from bruiser.workshop.results.work_words import (
 def work_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice) -> Sheet:
     """Build the sheet; `chosen` is the key of the row talked about."""
     rows = [r for r in found.work if any(_rungs(r, units, None))]
-    if not rows and not found.edges and not found.eyes:
+    if not rows and not (found.edges or found.eyes or found.damage):
         return Sheet(
             about=about_lots(found, units),
             main=None,
@@ -47,6 +49,7 @@ def work_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice
         rows=(
             *(rung for r in rows for rung in _rungs(r, units, theory[r.knot.id])),
             *(_edge_rung(e, units) for e in found.edges),
+            *(_damage_rung(d, units) for d in found.damage),
             *(_eyes_rung(e, units) for e in found.eyes),
         ),
         headings=("typical", "95 % interval", "counted"),
@@ -61,6 +64,9 @@ def work_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoice
     for y in found.eyes:
         behind[_eyes_key(y)] = Behind(f"The two eyes of {y.name}", y.pull_ids)
     edges = [(say_edge(e, units), _edge_key(e)) for e in found.edges]
+    for d in found.damage:
+        behind[_damage_key(d)] = Behind(say_damaged(d), d.found.pull_ids)
+    edges += [(say_damage(d, units), _damage_key(d)) for d in found.damage]
     edges += [(say_eyes(y, units), _eyes_key(y)) for y in found.eyes]
     said = [] if row is None else say_work(row, units, theory[row.knot.id])
     own = "" if row is None else f"n:work|{work_row_key(row)}"
@@ -85,22 +91,50 @@ def _edge_key(row: EdgeRow) -> str:
 
 
 def _edge_rung(row: EdgeRow, units: UnitChoice) -> Rung:
+    words = f"over {row.edge}, breaks at the edge, of the rope"
+    said = ("never broke there", "broke there")
+    return _held_rung(row, units, _edge_key(row), ("Plain rope", words), said)
+
+
+def _damage_key(row: DamageRow) -> str:
+    return f"n:damage|{row.lot.id}|{'' if row.knot is None else row.knot.id}|{row.done}"
+
+
+def say_damaged(row: DamageRow) -> str:
+    """A rope that was cut into, in a few words."""
+    return "Plain rope" if row.knot is None else row.knot.title
+
+
+def _damage_rung(row: DamageRow, units: UnitChoice) -> Rung:
+    words = row.done if row.knot is None else f"{row.done}, the cut in its eye"
+    said = ("never gave", "gave")
+    return _held_rung(row, units, _damage_key(row), (say_damaged(row), words), said)
+
+
+def _held_rung(
+    row: EdgeRow | DamageRow,
+    units: UnitChoice,
+    key: str,
+    name: tuple[str, str],
+    said: tuple[str, str],
+) -> Rung:
+    """A rung of a rope that gives at a place of its own; `said` is "never gave" and "gave"."""
     f = row.found
-    typical, sides = f"≥ {units.force_text(f.at_least_n)}", "never broke there"
+    typical, sides = f"≥ {units.force_text(f.at_least_n)}", said[0]
     if f.interval is not None:
         typical = units.force_text(f.interval.value)
         sides = loads_of(f.interval, units, row.lot_n)
     share = f.share
     return Rung(
-        key=f"edge|{row.lot.id}|{row.edge}",
-        name="Plain rope",
-        words=f"over {row.edge}, breaks at the edge, of the rope",
+        key=key.removeprefix("n:"),
+        name=name[0],
+        words=name[1],
         value=None if share is None else share.value,
         low=None if share is None else share.low,
         high=None if share is None else min(share.high, 1.5),
-        columns=(typical, sides, counted(f, "broke there")),
+        columns=(typical, sides, counted(f, said[1])),
         tone="plum-soft",
-        behind=_edge_key(row),
+        behind=key,
     )
 
 
@@ -167,8 +201,8 @@ def _rungs(row: WorkRow, units: UnitChoice, theory: float | None) -> Iterator[Ru
     if work.bulk is not None:
         b = work.bulk
         wide = "" if b.width_d is None else f"{b.width_d.value:.1f} d wide"
-        force = "" if b.force_n is None else units.force_text(b.force_n.value)
-        sides = "" if b.force_n is None else loads_of(b.force_n, units)
+        force = "" if b.force_n is None else units.hand_force_text(b.force_n.value)
+        sides = "" if b.force_n is None else hand_loads_of(b.force_n, units)
         words = f"over the ledge; {count(b.n, 'knot')}"
         yield _rung(row, "bulk", words, None, (force, sides, wide))
 
