@@ -11,9 +11,12 @@ from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import Role
 from bruiser.core.records.tied_state import TiedState
 from bruiser.core.units import UnitChoice
+from bruiser.rig.simulated.specimen import SimulatedSpecimen
+from bruiser.workshop.bench.simulation import specimen_setup
 from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
 from bruiser.workshop.plan.cell_specimens import plan_specimens, row_words
 from bruiser.workshop.plan.plan_cells import OTHER_WAY, OnPurpose, PlanDraft, cell_of
+from bruiser.workshop.plan.plan_refusals import missing_fixtures
 from bruiser.workshop.plan.state_entry import on_purpose_texts, read_on_purpose
 from tests.build import Situation, post
 
@@ -27,7 +30,7 @@ STRUCTURES = (
     "double-figure-eight-loop",
     "klemheist",
     "rolling-hitch",
-    "sheet-bend",
+    "reef",
 )
 
 
@@ -78,7 +81,7 @@ def test_a_one_way_hitch_is_planned_the_wrong_way_too(made):
     assert [s.method.direction for s in one] == [""]
     assert [s.method.direction for s in both] == ["", OTHER_WAY]
     slide = MethodPlan("slide test")
-    along = knots(planned(made, "rolling-hitch", slide, fixture_ids=("mast",), legs=(OTHER_WAY,)))
+    along = knots(planned(made, "rolling-hitch", slide, fixture_ids=("f mast",), legs=(OTHER_WAY,)))
     assert {s.method.direction for s in along} == {"", OTHER_WAY}
 
 
@@ -121,6 +124,20 @@ def test_a_cut_in_the_eye_plans_the_damaged_rope_beside_it(made):
     (rope,) = [s for s in found if s.role is Role.BASELINE and s.state.words]
     assert rope.title == "Plain rope, cut through by 40 %"
     assert not [s for s in planned(made, "bowline", on_purpose=asked) if s.state.words]
+
+
+def test_a_bend_that_is_a_binding_too_lies_round_a_bundle_for_its_retention(made):
+    squeezed = MethodPlan("retention test")
+    (bound,) = knots(planned(made, "reef", squeezed, fixture_ids=("f mast",)))
+    assert (bound.layout_key, bound.fixture.name, len(bound.tails)) == ("binding", "mast", 1)
+    (bend,) = knots(planned(made, "reef"))
+    assert (bend.layout_key, bend.fixture) == ("bend", None)
+    said = missing_fixtures(made, PlanDraft(knot_ids=("knot reef plain",), methods=(squeezed,)))
+    assert any("post or bundle" in words for words in said)
+    around = {p.name: p.length_m for p in cut_parts(made, bound)}["round the host"]
+    assert around == pytest.approx(math.pi * (0.060 + 0.008))
+    lies = SimulatedSpecimen(specimen_setup(bound)).remains().truth
+    assert lies["move_n"] > 0
 
 
 def test_unequal_eyes_are_only_of_what_has_two(made):

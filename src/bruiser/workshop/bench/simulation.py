@@ -13,6 +13,7 @@ from bruiser.core.records.legs import legs_of
 from bruiser.core.records.readings import WOULD_NOT, Sheath, Takes
 from bruiser.core.records.records import CROSSED, Lot, Specimen
 from bruiser.rig.instrument import Instrument, InstrumentInfo, Remains
+from bruiser.rig.simulated.archetypes import Kind
 from bruiser.rig.simulated.bench import SimulatedBench
 from bruiser.rig.simulated.cords import CORDS, nearest_cord
 from bruiser.rig.simulated.device import BenchDevice
@@ -64,6 +65,9 @@ def specimen_setup(specimen: Specimen) -> SpecimenSetup:
             if plan.key == "cord on rope":
                 wraps = plan.value("wraps")
                 tied = replace(tied, archetype=replace(tied.archetype, wraps=wraps))
+            if specimen.layout_key == "binding" and tied.archetype.kind is not Kind.BINDING:
+                round_it = replace(tied.archetype, kind=Kind.BINDING, turns=1.0)
+                tied = replace(tied, archetype=round_it)
             knots[end] = tied
     fixture, other = specimen.fixture, specimen.lot_b
     kinds = {"host": 0.0, "edge": 0.0, "plate": 0.0, "pin": 0.0}

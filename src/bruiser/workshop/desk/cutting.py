@@ -85,8 +85,12 @@ def round_host_m(logbook: Logbook, specimen: Specimen) -> float:
     """
     knot, lot = specimen.knot_a, specimen.lot
     structure = None if knot is None else logbook.catalogue.get(knot.structure)
-    if knot is None or structure is None or structure.host is None:
+    if knot is None or structure is None:
         return 0.0
+    if structure.host is None:
+        # A bend that binds: once round, and the knot itself is in the catalogue's figure.
+        fixture, binds = specimen.fixture, specimen.layout_key == "binding"
+        return math.pi * (fixture.diameter_m + lot.diameter_m) if fixture and binds else 0.0
     if specimen.fixture is not None and specimen.fixture.kind == "host":
         wide_m = specimen.fixture.diameter_m
     elif specimen.lot_b is not None and specimen.layout_key == "friction":

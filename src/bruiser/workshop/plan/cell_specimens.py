@@ -10,7 +10,7 @@ from bruiser.core.records.methods import STRAIGHT, MethodPlan
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.core.records.tied_state import TiedState
 from bruiser.workshop.logbook.entries import Logbook, Stage
-from bruiser.workshop.plan.plan_cells import BOTH, ONE, Cell, PlanDraft
+from bruiser.workshop.plan.plan_cells import BOTH, ONE, Cell, PlanDraft, laid_for
 from bruiser.workshop.results.lot_results import baseline_median_n
 
 BASELINE_WANTED = 5
@@ -100,7 +100,7 @@ def _specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, cell: Cell) -> Speci
     """A specimen of a cell without id, code and place."""
     knot = logbook.knot(cell.knot_id)
     structure = logbook.catalogue[knot.structure]
-    layout = structure.layout
+    layout = laid_for(cell.method, structure)
     if layout == "loop_pair" and cell.other == ONE:
         layout = "loop_single"
     if cell.state.around_m:

@@ -231,7 +231,7 @@ def legs_to_pick(structures: Iterable[Structure]) -> list[str]:
 def _fixtures_for(plan: MethodPlan, structure: Structure, picked: list[Fixture]) -> list[str]:
     """Which fixtures a state is planned on; none where it needs one and none was picked."""
     wanted = plan.method.fixture
-    kinds = {p.kind for p in LAYOUTS[structure.layout].places}
+    kinds = {p.kind for p in LAYOUTS[laid_for(plan, structure)].places}
     if PlaceKind.PLATE in kinds:
         # A stopper without its plate is no specimen, whatever the method.
         return [f.id for f in picked if f.kind == "plate"]
@@ -240,6 +240,29 @@ def _fixtures_for(plan: MethodPlan, structure: Structure, picked: list[Fixture])
     if not wanted and PlaceKind.ROPE not in kinds and kinds & HELD_BY:
         return [f.id for f in picked if f.kind == "host"] or [""]
     return [f.id for f in picked if f.kind == wanted] if wanted else [""]
+
+
+_LAID_AS = {
+    "friction hitch": "friction",
+    "tensioning system": "tensioning",
+    "binding": "binding",
+    "stopper": "stopper",
+    "quick release": "quick_release",
+    "hitch on a host": "hitch",
+    "adjustable loop": "adjustable",
+}
+
+
+def laid_for(plan: MethodPlan, structure: Structure) -> str:
+    """How a knot lies for a method: as its first family does, else as the one the method is for.
+
+    A reef is pulled as a bend, and its retention is tried round a bundle.
+    """
+    wanted = plan.method.families
+    if not wanted or structure.family in wanted:
+        return structure.layout
+    also = next((f for f in structure.also if f in wanted), "")
+    return _LAID_AS.get(also, structure.layout)
 
 
 def takes_second_line(structure: Structure) -> bool:

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from bruiser.core.records.bench_book import BenchRecord
 from bruiser.core.records.layouts import LAYOUTS, PlaceKind
+from bruiser.core.records.methods import suits
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.plan.cell_specimens import reference_n
-from bruiser.workshop.plan.plan_cells import PlanDraft, needs_host_rope
+from bruiser.workshop.plan.plan_cells import PlanDraft, laid_for, needs_host_rope
 
 
 def refusals(
@@ -48,7 +49,7 @@ def missing_fixtures(logbook: Logbook, draft: PlanDraft) -> list[str]:
     fixtures = {f.id: f.kind for f in logbook.bench_book.fixtures}
     kinds = {fixtures[i] for i in draft.fixture_ids if i in fixtures}
     found = [
-        f"{plan.key.capitalize()}: tick its {plan.method.fixture} under Host, edge or plate."
+        f"{plan.key.capitalize()}: tick its {plan.method.fixture} under “Loaded how”."
         for plan in draft.methods
         if plan.method.fixture and plan.method.fixture not in kinds
     ]
@@ -57,14 +58,16 @@ def missing_fixtures(logbook: Logbook, draft: PlanDraft) -> list[str]:
         structure = logbook.catalogue.get(knot.structure)
         if structure is None:
             continue
-        places = {p.kind for p in LAYOUTS[structure.layout].places}
+        plans = [p for p in draft.methods if suits(p.method, structure.families)]
+        laid = {structure.layout} if not plans else {laid_for(p, structure) for p in plans}
+        places = {p.kind for key in laid for p in LAYOUTS[key].places}
         name = knot.title
         if PlaceKind.ROPE in places and not draft.lot_b_ids:
-            found.append(f"{name}: tick its host rope under The other line; it grips nothing else.")
+            found.append(f"{name}: tick its host rope under “Loaded how”; it grips nothing else.")
         if PlaceKind.PLATE in places and "plate" not in kinds:
-            found.append(f"{name}: tick its plate under Host, edge or plate.")
+            found.append(f"{name}: tick its plate under “Loaded how”.")
         if PlaceKind.BUNDLE in places and "host" not in kinds:
-            found.append(f"{name}: tick the post or bundle it binds under Host, edge or plate.")
+            found.append(f"{name}: tick the post or bundle it binds under “Loaded how”.")
     return list(dict.fromkeys(found))
 
 
