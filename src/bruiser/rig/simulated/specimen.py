@@ -115,7 +115,9 @@ class SimulatedSpecimen:
             for tail in layout.tails
             if tail.end is end
         }
-        fitness *= stub_grip(min(tails.values(), default=math.inf) / setup.diameter_mm)
+        # A closed cord has no tail, and says so with a length of nothing.
+        shortest = min((x for x in tails.values() if x > 0), default=math.inf)
+        fitness *= stub_grip(shortest / setup.diameter_mm)
         host = setup.other_mm or setup.diameter_mm / 0.7
         state = KnotState(
             end=end,
