@@ -185,6 +185,7 @@ def stepped_back(path, revision):
     """A new file as an older version would have left it: later steps taken off again."""
     create_campaign(path).close()
     undone = {
+        "0011": "UPDATE knot SET structure = 'surgeons-bend' WHERE structure = 'surgeons-join';",
         "0010": """ALTER TABLE lot DROP COLUMN thickness_m;
             ALTER TABLE specimen DROP COLUMN state;""",
         "0009": "DROP TABLE taken_back;",
@@ -265,3 +266,16 @@ def test_traces_from_before_further_channels_are_read_as_they_were(tmp_path):
         assert load_bench_book(connection).checks == ()
     np.testing.assert_allclose(samples.load_n, np.arange(20.0))
     assert set(samples.channels) == {Channel.LOAD, Channel.TRAVEL}
+
+
+def test_the_parallel_join_of_an_older_file_follows_its_own_entry(tmp_path):
+    path = stepped_back(tmp_path / "old.bruiser", "0010_plan_states")
+    with closing(sqlite3.connect(path)) as plain:
+        plain.execute(
+            "INSERT INTO knot VALUES ('j', 'surgeons-bend', 'plain', 'Surgeon''s join', 'bend', "
+            "'{}', 0)"
+        )
+        plain.commit()
+    with open_campaign(path) as file, file.reading() as connection:
+        found = {k.id: k.structure for k in campaigns.load_knots(connection)}
+    assert found["j"] == "surgeons-join"

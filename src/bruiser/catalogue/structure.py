@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
@@ -35,6 +36,14 @@ class LookAlike:
     """Another structure: what turns this knot into it, and how to tell."""
 
     structure: str
+    when: str
+    tell: str
+
+
+@dataclass(frozen=True)
+class MisTie:
+    """A wrong tie that is no other entry: what was done, and how to tell."""
+
     when: str
     tell: str
 
@@ -191,6 +200,7 @@ class Structure:
     host: Host | None = None
     advantage: float | None = None
     webbing: CordRule | None = None
+    mis_ties: tuple[MisTie, ...] = ()
 
     @property
     def name(self) -> str:
@@ -261,6 +271,18 @@ class Structure:
         if counted is None or not self.host.per_wrap:
             return self.host.turns
         return counted * self.host.per_wrap
+
+    def bare_cord_d(self, choices: Choices) -> float:
+        """Cord that the turns of a variant round its own host take at the least, in diameters.
+
+        Notes
+        -----
+        turns x pi (D/d + 1): the way of the cord's middle round the host, with nothing for the
+        knot itself. No entry may ask for less; 0 without a host.
+        """
+        if self.host is None:
+            return 0.0
+        return self.host_turns(choices) * math.pi * (self.host.d_over_d + 1.0)
 
     def differing(self, choices: Choices) -> dict[str, str]:
         """The choices that are not the plain ones, in the order of the axes."""

@@ -32,6 +32,12 @@ class LadderAxis:
     measure: str = "share"
     reference: str = ""
 
+    def range_of(self, low: float, high: float) -> str:
+        """Two ends of an interval; beyond the reference itself the upper one is open."""
+        if self.reference and high > 1:
+            return f"{self.bare(low)} and more"
+        return f"{self.bare(low)} to {self.bare(high)}"
+
 
 def share_axis(reference: str) -> LadderAxis:
     """Shares of a reference."""
@@ -122,7 +128,7 @@ def ladder_row(
         low=low,
         high=high,
         value_text=instead if value is None else axis.say(value),
-        range_text="" if low is None or high is None else f"{axis.bare(low)} to {axis.bare(high)}",
+        range_text="" if low is None or high is None else axis.range_of(low, high),
         floor_text="" if floor is None else axis.say(floor),
         **more,
     )

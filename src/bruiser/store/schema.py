@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0010_plan_states"
+HEAD = "0011_part_the_surgeons_knots"
 
 metadata = MetaData()
 

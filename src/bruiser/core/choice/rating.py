@@ -56,7 +56,9 @@ class Scale:
         return f"{shown} %" if self.unit == "share" else shown
 
     def say_range(self, low: float, high: float) -> str:
-        """Two ends of this scale in words."""
+        """Two ends of this scale in words; a share beyond the whole is an open end."""
+        if self.unit == "share" and high > 1:
+            return f"{self.say(low)} and more"
         return f"{self.say(low).removesuffix(' %').removesuffix(' s')} to {self.say(high)}"
 
     def unfavourable(self, interval: Interval) -> float:

@@ -6,7 +6,7 @@ or climbing follow the local code, the maker's instructions and a competent, lic
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -49,6 +49,33 @@ class WorkingLoads:
 
     schools: tuple[WorkingLoad, ...]
     default: WorkingLoad | None
+
+
+_CAUTIOUS = (School.THIRD, School.HALVE, School.TYPICAL)
+"""Where the floor cannot be had for all, from the school that assumes least of the knot on."""
+
+
+def school_for_all(several: Sequence[WorkingLoads]) -> School | None:
+    """The one school that several knots in one list are answered by, where none was chosen.
+
+    The measured floor where it is the default of every one; else the most cautious of the others
+    that can answer for all, or else for most. None where no knot has any.
+    """
+    if not several:
+        return None
+    defaults = {None if x.default is None else x.default.school for x in several}
+    if defaults == {School.FLOOR}:
+        return School.FLOOR
+    answered = {
+        school: sum(
+            row.load_n is not None for x in several for row in x.schools if row.school is school
+        )
+        for school in _CAUTIOUS
+    }
+    most = max(answered.values())
+    if most == 0:
+        return School.FLOOR if School.FLOOR in defaults else None
+    return next(school for school in _CAUTIOUS if answered[school] == most)
 
 
 def _newton(load_n: float) -> str:

@@ -89,7 +89,7 @@ def remains_of(specimen: Pulled, attempt: int = 0) -> Remains:
     )
 
 
-def _own(specimen: Pulled, spread: float) -> float:
+def own(specimen: Pulled, spread: float) -> float:
     """What sets one specimen apart from its like: log-normal about 1, the same at every look."""
     rng = np.random.default_rng([specimen.setup.seed, 91, round(1000 * spread)])
     return float(np.exp(spread * rng.normal()))
@@ -110,7 +110,7 @@ def eyes_mm(specimen: Pulled) -> dict[str, float]:
     d = specimen.setup.diameter_mm
     first, second = EYE_D * d, EYE_D * d * (1.0 + specimen.setup.uneven)
     share = specimen.highest_n / specimen.strength_n
-    moved = (0.6 * d + 0.1 * (second - first)) * share * _own(specimen, 0.30)
+    moved = (0.6 * d + 0.1 * (second - first)) * share * own(specimen, 0.30)
     return {
         "eye_a_before_mm": first,
         "eye_a2_before_mm": second,
@@ -140,16 +140,16 @@ def truth_of(specimen: Pulled) -> dict[str, float]:
         elif a.kind is Kind.RELEASE:
             share = specimen.load_n / specimen.strength_n
             found["release_n"] = specimen.strength_n * release_force_share(a, specimen.cord, share)
-            found["release_n"] *= _own(specimen, 0.15)
+            found["release_n"] *= own(specimen, 0.15)
         elif a.kind is Kind.BINDING:
             left = residual_grip(a, specimen.cord, specimen.snatches, knot.fitness)
             found["residual_grip"] = left
             grip = binding_grip_share(a, specimen.cord, knot.fitness)
-            found["move_n"] = specimen.strength_n * grip * left * _own(specimen, 0.12)
+            found["move_n"] = specimen.strength_n * grip * left * own(specimen, 0.12)
         elif a.kind in (Kind.FRICTION, Kind.ADJUSTABLE):
             slack = slack_force_share(a, specimen.cord, specimen.highest_n / knot.cord_n)
-            found["by_hand_n"] = specimen.strength_n * slack * _own(specimen, 0.25)
-        wide = width_d(a) * _own(specimen, 0.05)
+            found["by_hand_n"] = specimen.strength_n * slack * own(specimen, 0.25)
+        wide = width_d(a) * own(specimen, 0.05)
         found["width_m"] = wide * specimen.setup.diameter_mm / 1000.0
-        found["ledge_n"] = specimen.strength_n * ledge_share(a, wide) * _own(specimen, 0.2)
+        found["ledge_n"] = specimen.strength_n * ledge_share(a, wide) * own(specimen, 0.2)
     return {k: v for k, v in found.items() if math.isfinite(v)}

@@ -54,6 +54,10 @@ class Archetype:
         Of a stopper: its bulk without load, in diameters.
     turns : float
         Of a tensioning system: half turns the hand line passes; of a binding: its turns.
+    riding : bool
+        Of an adjustable loop: a turn rides on the one before it and bites by itself.
+    lock_turns : float
+        Of a tensioning system: half turns that hold at its loop while it is locked off.
     """
 
     efficiency: float
@@ -75,6 +79,8 @@ class Archetype:
     grip_share: float = 0.012
     bulk_d: float = 0.0
     turns: float = 0.0
+    riding: bool = False
+    lock_turns: float = 1.0
 
 
 _EIGHT = ((0.85, 0.9), (0.97, 1.0))
@@ -155,9 +161,25 @@ def _nip_slip(a: Archetype, cord: Cord, fitness: float, engaged: float) -> float
 
 
 def fits_host(ratio: float) -> float:
-    """How well a cord grips a rope: 1 while cord over host diameter is 0.55 to 0.85."""
+    """How well a cord grips a rope: 1 while cord over host diameter is 0.55 to 0.85.
+
+    A cord as thick as its host cannot bend round it closely: a fifth is left.
+    """
     outside = max(0.55 - ratio, ratio - 0.85, 0.0)
-    return math.exp(-((outside / 0.15) ** 2))
+    return math.exp(-((outside / 0.12) ** 2))
+
+
+def beds(a: Archetype, diameter_mm: float) -> float:
+    """How closely the wraps of an adjustable loop lie on its own line, against line of 8 mm.
+
+    Notes
+    -----
+    (8 / d)^(1/3): thick line is stiff and its turns stand off. A riding turn is bent over the one
+    before it and closes whatever the line.
+    """
+    if a.kind is not Kind.ADJUSTABLE or a.riding:
+        return 1.0
+    return math.pow(8.0 / diameter_mm, 1.0 / 3.0)
 
 
 def bulk_d(a: Archetype, share: float) -> float:
@@ -225,6 +247,17 @@ def advantage(a: Archetype, cord: Cord) -> tuple[float, float]:
     return float(parts), sum(q**k for k in range(parts))
 
 
+def kept_share(a: Archetype, cord: Cord) -> float:
+    """Tension that a system keeps after its lock-off, as a share of what was hauled in.
+
+    Notes
+    -----
+    1 - 0.48 e^(-mu pi t): the line runs back until the friction of its t half turns at the loop
+    holds it; one plain, two with the self-locking turn.
+    """
+    return 1.0 - 0.48 * math.exp(-cord.friction * math.pi * a.lock_turns)
+
+
 def residual_grip(a: Archetype, cord: Cord, cycles: float, fitness: float) -> float:
     """What a binding still grips with after load cycles, of its first grip.
 
@@ -242,8 +275,12 @@ def release_force_share(a: Archetype, cord: Cord, share: float) -> float:
 
 
 def slack_force_share(a: Archetype, cord: Cord, share: float) -> float:
-    """Hand force that slides a slack grip, as a share of the strength; it grows once loaded."""
-    return 0.0015 * max(a.wraps, 1.0) * cord.friction / 0.2 * (1.0 + 3.0 * share)
+    """Hand force that slides a slack grip, as a share of the strength; it grows once loaded.
+
+    What grips more is also harder to shift: sqrt(H0 / 0.012).
+    """
+    hard = math.sqrt(a.grip_share / 0.012)
+    return 0.0015 * hard * max(a.wraps, 1.0) * cord.friction / 0.2 * (1.0 + 3.0 * share)
 
 
 def binding_grip_share(a: Archetype, cord: Cord, fitness: float) -> float:

@@ -163,6 +163,11 @@ class SimulatedBench:
         with self._lock:
             self._motion = Motion.STILL
 
+    def lock_off(self) -> None:
+        """The hand line of a tensioning system is made fast, and runs back into its lock-off."""
+        with self._lock:
+            self._specimen.lock_off()
+
     def stop(self) -> None:
         """Stop at once and disarm."""
         with self._lock:

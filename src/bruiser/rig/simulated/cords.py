@@ -68,12 +68,12 @@ class Cord:
         """Coefficient of friction at a share of the breaking load."""
         return self.friction * math.pow(max(share, 1e-4) / 0.1, -0.08)
 
-    def soaked(self) -> Cord:
-        """The same cord wet."""
+    def soaked(self, *, frozen: bool = False) -> Cord:
+        """The same cord wet; frozen, the water takes strength alone."""
         return replace(
             self,
             strength_n_per_mm2=self.strength_n_per_mm2 * self.wet_strength,
-            friction=self.friction * self.wet_friction,
+            friction=self.friction * (1.0 if frozen else self.wet_friction),
         )
 
 

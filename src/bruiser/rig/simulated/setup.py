@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from bruiser.core.records.layouts import End, Layout, lay
 from bruiser.core.records.legs import BACKWARDS, EYE, SECOND_EYE, legs_of
-from bruiser.rig.simulated.archetypes import Kind
+from bruiser.rig.simulated.archetypes import Kind, beds
 from bruiser.rig.simulated.variants import Tying
 
 CROSSED_FITNESS, CROSSED_EFFICIENCY = 0.78, 0.965
@@ -60,6 +60,8 @@ class SpecimenSetup:
         Of a double loop: how much longer one eye is, as a share of its length.
     cut_share : float
         Share of the section cut through: in the eye of a midline loop, in the span of plain rope.
+    iced, muddy : bool
+        What lies between the strands.
     """
 
     cord: str
@@ -85,6 +87,8 @@ class SpecimenSetup:
     other_mm: float = 0.0
     uneven: float = 0.0
     cut_share: float = 0.0
+    iced: bool = False
+    muddy: bool = False
 
     @property
     def lies(self) -> Layout:
@@ -132,6 +136,15 @@ def _host(setup: SpecimenSetup) -> Ways:
     return Ways(min(1.08, bent), slick * rough)
 
 
+ICE_GRIP, MUD_GRIP = 0.5, 0.75
+"""What ice and mud between the strands leave of a knot's grip."""
+
+
+def _between(setup: SpecimenSetup) -> Ways:
+    ice = ICE_GRIP if setup.iced else 1.0
+    return Ways(grip=ice * (MUD_GRIP if setup.muddy else 1.0))
+
+
 def ways(setup: SpecimenSetup, tied: Tying) -> Ways:
     """All that a specimen's setup does to one of its knots.
 
@@ -141,7 +154,8 @@ def ways(setup: SpecimenSetup, tied: Tying) -> Ways:
     (1 - 0.5 / (1 + D/d), against D/d 1.5). Unlike diameters in a bend take grip, sqrt(d/D). An eye
     of a double loop that is longer by a share u leaves the other to carry 1 + 0.6 u of its half.
     """
-    found = [_direction(setup, tied), _host(setup)]
+    found = [_direction(setup, tied), _host(setup), _between(setup)]
+    found.append(Ways(grip=beds(tied.archetype, setup.diameter_mm)))
     if setup.crossed:
         found.append(Ways(CROSSED_EFFICIENCY, CROSSED_FITNESS, 1.8))
     if setup.other_mm and setup.layout == "bend":

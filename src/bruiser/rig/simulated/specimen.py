@@ -9,29 +9,23 @@ import numpy as np
 from bruiser.core.records.layouts import End, PlaceKind
 from bruiser.rig.instrument import Remains
 from bruiser.rig.simulated import aftermath
-from bruiser.rig.simulated.archetypes import ARCHETYPES, Kind, advantage
+from bruiser.rig.simulated.archetypes import ARCHETYPES, Kind, advantage, kept_share
 from bruiser.rig.simulated.collapse import AT_ONCE, Collapse, CollapseStage, strands
 from bruiser.rig.simulated.cords import CORDS, Cord
 from bruiser.rig.simulated.knot import KnotState, stub_grip
 from bruiser.rig.simulated.setup import SpecimenSetup, ways
 from bruiser.rig.simulated.stretch import Stretch, virgin_curve
 from bruiser.rig.simulated.variants import Tying
+from bruiser.rig.simulated.weak_places import weak_places
 
 _SLIP_SPEED_MM_S = 1500.0
 _LAST_HOLD = 0.25
 _CREEP_S = (0.5, 5.0, 50.0, 500.0)
 _DAMAGE = 0.035
 _SHAKEN_OUT = 6
-_CUT_LOSS = 0.95
-"""What a cut costs beyond the section it takes: the strands beside it bear unequally."""
 _QUICK_MM_S = 20.0
 _UNDER_LOAD = 0.3
 """Share of the loosening that is left where a shake does not go slack."""
-
-
-def _loads_eye(direction: str) -> bool:
-    """Whether a midline loop's eye bears load; end to end it lies slack."""
-    return "eye" in direction and "end to end" not in direction
 
 
 class SimulatedSpecimen:
@@ -47,7 +41,7 @@ class SimulatedSpecimen:
 
     def __init__(self, setup: SpecimenSetup) -> None:
         self.setup = setup
-        self.cord: Cord = CORDS[setup.cord].soaked() if setup.wet else CORDS[setup.cord]
+        self.cord = self._lies_as(CORDS[setup.cord])
         self._rng = np.random.default_rng(setup.seed)
         self.lot_strength_n, self.strength_n = self._strengths(
             self.cord, setup.diameter_mm, setup.lot_seed
@@ -57,7 +51,7 @@ class SimulatedSpecimen:
         self.strength_n *= setup.lies.shares
         self.other_n *= setup.lies.shares
         self._knots = [self._make_knot(end, tied) for end, tied in sorted(setup.knots.items())]
-        self._weakest = min(self._other_limits())
+        self._weakest = min(weak_places(setup, self.cord, self.strength_n, self.other_n, self._rng))
         self._stretch = self._make_stretch()
         rng = np.random.default_rng([setup.seed, 11])
         self._resonance = (float(rng.uniform(60, 400)), float(rng.uniform(0.02, 0.1)))
@@ -66,6 +60,7 @@ class SimulatedSpecimen:
         self._lag_mm = 0.0
         self._tick_mm = 0.0
         self._damage = 0.0
+        self._locked = False
         self._slack = False
         self._dipped = False
         self._travel_mm = 0.0
@@ -83,6 +78,10 @@ class SimulatedSpecimen:
         self.capsized_n = math.nan
         self.by_strands = False
 
+    def _lies_as(self, cord: Cord) -> Cord:
+        """A cord in the condition of the specimen."""
+        return cord.soaked(frozen=self.setup.iced) if self.setup.wet else cord
+
     def _strengths(self, cord: Cord, d_mm: float, lot_seed: int) -> tuple[float, float]:
         lot = np.random.default_rng(lot_seed)
         lot_factor = math.exp(cord.lot_cv * lot.standard_normal())
@@ -95,7 +94,7 @@ class SimulatedSpecimen:
         s = self.setup
         if not s.other_cord or s.layout != "bend":
             return math.inf
-        cord = CORDS[s.other_cord].soaked() if s.wet else CORDS[s.other_cord]
+        cord = self._lies_as(CORDS[s.other_cord])
         return self._strengths(cord, s.other_mm, s.lot_seed + 1)[1]
 
     def _make_knot(self, end: End, tied: Tying) -> KnotState:
@@ -138,37 +137,6 @@ class SimulatedSpecimen:
         state.slip_n = state.slip_load()
         return state
 
-    def _other_limits(self) -> list[tuple[float, str]]:
-        """Strength of everything that is no knot, with the place that would give."""
-        setup, rng = self.setup, self._rng
-        limits: list[tuple[float, str]] = []
-        for place in setup.lies.places:
-            if place.kind is PlaceKind.TERMINATION:
-                drum = ARCHETYPES["drum-termination"]
-                factor = drum.efficiency * math.exp(drum.cv * rng.standard_normal())
-                worn = 0.96 if rng.random() < 0.06 else 1.10
-                line = self.other_n if place.key == "termination_b" else math.inf
-                limits.append((min(self.strength_n, line) * factor * worn, place.key))
-            elif place.kind is PlaceKind.PIN:
-                ratio = setup.pin_mm / setup.diameter_mm
-                factor = 2 / setup.lies.shares / (1 + self.cord.bend_loss / (1 + ratio))
-                limits.append((self.strength_n * factor, place.key))
-            elif place.kind is PlaceKind.SPAN:
-                flawed = bool(setup.knots) and rng.random() < setup.flaw_chance
-                factor = rng.uniform(0.5, 0.72) if flawed else 1.0
-                if setup.cut_share and not setup.knots:
-                    factor = _CUT_LOSS * (1.0 - setup.cut_share)
-                line = self.other_n if place.key == "span_b" else math.inf
-                limits.append((min(self.strength_n * factor, line), place.key))
-        if setup.cut_share and setup.layout == "midline" and _loads_eye(setup.direction):
-            factor = 2.0 * _CUT_LOSS * (1.0 - setup.cut_share)
-            limits.append((self.strength_n * factor, "eye_a"))
-        if setup.edge_mm:
-            ratio = setup.edge_mm / setup.diameter_mm
-            factor = 1 / (1 + self.cord.bend_loss / (1 + ratio))
-            limits.append((self.strength_n * factor, "edge"))
-        return limits
-
     def _make_stretch(self) -> Stretch:
         setup, cord, strength = self.setup, self.cord, self.strength_n
         d = setup.diameter_mm
@@ -210,6 +178,17 @@ class SimulatedSpecimen:
             self.gave_s = self.time_s
             self._fallen_n = load
         return self.load_n
+
+    def lock_off(self) -> None:
+        """The hand line of a tensioning system is made fast: it runs back until its turns hold.
+
+        The load falls to :func:`kept_share` of what it was, scattering by 4 %.
+        """
+        for knot in self._knots:
+            if knot.archetype.kind is Kind.TENSIONING and not self._locked:
+                self._locked = True
+                share = kept_share(knot.archetype, self.cord) * aftermath.own(self, 0.04)
+                knot.running, knot.target_n = "slide", min(share, 0.99) * self.load_n
 
     def _fall(self, dt_s: float) -> None:
         start = self._since_s

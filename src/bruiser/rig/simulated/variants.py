@@ -12,6 +12,8 @@ from dataclasses import dataclass, replace
 from bruiser.rig.simulated.archetypes import ARCHETYPES, Archetype, Kind
 
 _TURN = 2 * math.pi
+_WRONG_WAY = 0.13
+"""What is left of a one-way hitch's grip when it is pulled the other way."""
 _EIGHT, _OVER, _BOWL = (ARCHETYPES[k] for k in ("figure-eight-loop", "overhand-loop", "bowline"))
 _REEF, _SHEET, _FISH = (ARCHETYPES[k] for k in ("reef", "sheet-bend", "double-fishermans"))
 _FLAT, _CLOVE = ARCHETYPES["flat-overhand"], ARCHETYPES["clove-hitch"]
@@ -23,9 +25,18 @@ def _midline(base: Archetype, efficiency: float, loosen: float, jam: float) -> A
     )
 
 
-def _grip(wraps: float, share: float, loosen: float = 0.1) -> Archetype:
+def _grip(
+    wraps: float, share: float, loosen: float, jam: float, *, one_way: bool = True
+) -> Archetype:
     return replace(
-        _CLOVE, kind=Kind.FRICTION, efficiency=0.80, wraps=wraps, grip_share=share, loosen=loosen
+        _CLOVE,
+        kind=Kind.FRICTION,
+        efficiency=0.80,
+        wraps=wraps,
+        grip_share=share,
+        loosen=loosen,
+        jam_base=jam,
+        reverse=(1.0, _WRONG_WAY if one_way else 1.0),
     )
 
 
@@ -36,7 +47,15 @@ def _slide(wraps: float, share: float, efficiency: float = 0.70) -> Archetype:
 
 
 def _stop(bulk: float, efficiency: float) -> Archetype:
-    return replace(_OVER, kind=Kind.STOPPER, bulk_d=bulk, efficiency=efficiency, engaged_d=8)
+    return replace(
+        _OVER,
+        kind=Kind.STOPPER,
+        bulk_d=bulk,
+        efficiency=efficiency,
+        engaged_d=8,
+        jam_base=-0.4,
+        jam_slope=5.0,
+    )
 
 
 def _bind(turns: float, angle: float, jam: float) -> Archetype:
@@ -49,6 +68,9 @@ def _hitch(angle: float, efficiency: float, loosen: float, pinch: float = 1.3) -
     )
 
 
+_EIGHT_STOP = 9.0
+"""A slip loop stopped by a figure eight bears on the eight: it no longer closes."""
+
 BASES: dict[str, Archetype] = {
     **{k: a for k, a in ARCHETYPES.items() if k not in ("drum-termination", "double-bowline")},
     "alpine-butterfly": _midline(_EIGHT, 0.66, 0.04, -2.6),
@@ -56,17 +78,17 @@ BASES: dict[str, Archetype] = {
     "artillery-loop": _midline(_SHEET, 0.54, 0.22, -2.8),
     "ashley-bend": replace(_EIGHT, efficiency=0.60, jam_base=-2.4, jam_slope=4.5, loosen=0.03),
     "ashley-stopper": _stop(3.4, 0.62),
-    "autoblock": _grip(3, 0.0180, 0.06),
-    "bachmann": _grip(4, 0.0080, 0.12),
-    "barrel-noose": replace(_FISH, efficiency=0.72, jam_base=-0.5),
+    "autoblock": _grip(3, 0.0050, 0.06, -4.5, one_way=False),
+    "bachmann": _grip(4, 0.0110, 0.12, -3.0),
+    "barrel-noose": replace(_FISH, efficiency=0.70, jam_base=-2.0, jam_slope=4.5),
     "blood-dropper-loop": _midline(_FISH, 0.62, 0.05, -0.6),
     "blood-knot": replace(_FISH, efficiency=0.72, wrap_angle=13.0, jam_base=0.8),
     "boa": _bind(4, 12.0, 0.2),
     "bowline-on-the-bight": replace(_BOWL, kind=Kind.DOUBLE, efficiency=0.70, loosen=0.14),
     "buckle-toggle": replace(_CLOVE, kind=Kind.DOUBLE, efficiency=0.66, loosen=0.08),
-    "buntline-hitch": _hitch(8.5, 0.66, 0.03),
+    "buntline-hitch": replace(_hitch(8.5, 0.66, 0.03), jam_base=0.6, jam_slope=7.0),
     "butterfly-bend": replace(_EIGHT, efficiency=0.62, jam_base=-2.6, jam_slope=4.8, loosen=0.03),
-    "canadian-jam-knot": _slide(3, 0.016, 0.60),
+    "canadian-jam-knot": _slide(3, 0.0100, 0.60),
     "carrick-bend": replace(_SHEET, efficiency=0.62, wrap_angle=8.5, engaged_d=14, loosen=0.10),
     "clove-binding": _bind(2, 6.0, -2.4),
     "constrictor": _bind(3, 10.0, 0.4),
@@ -75,11 +97,11 @@ BASES: dict[str, Archetype] = {
     "double-dragon-midline": _midline(_BOWL, 0.68, 0.06, -3.4),
     "double-figure-eight-loop": replace(_EIGHT, kind=Kind.DOUBLE, efficiency=0.78),
     "double-overhand-loop": replace(_OVER, efficiency=0.65, wrap_angle=9.5, jam_base=0.3),
-    "double-overhand-sliding-loop": _slide(2, 0.060, 0.70),
+    "double-overhand-sliding-loop": _slide(2, 0.0300, 0.70),
     "double-overhand-stopper": _stop(3.1, 0.64),
     "double-sheet-bend": replace(_SHEET, efficiency=0.54, wrap_angle=8, loosen=0.12, engaged_d=11),
     "englishmans-loop": replace(_OVER, efficiency=0.64, wrap_angle=9.0, loosen=0.03),
-    "farrimond": _slide(3, 0.010, 0.66),
+    "farrimond": _slide(3, 0.0140, 0.66),
     "figure-eight-bend": replace(_EIGHT, efficiency=0.70),
     "figure-eight-midline": _midline(_EIGHT, 0.70, 0.05, -1.4),
     "figure-eight-stopper": _stop(2.8, 0.70),
@@ -91,29 +113,30 @@ BASES: dict[str, Archetype] = {
     "highwaymans": replace(_hitch(5.0, 0.58, 0.30), kind=Kind.RELEASE, turns=0.9),
     "honda-loop": replace(_OVER, efficiency=0.60, loosen=0.03),
     "hunters-bend": replace(_EIGHT, efficiency=0.64, jam_base=-1.6, jam_slope=5.2, loosen=0.03),
-    "klemheist": _grip(4, 0.0100, 0.08),
-    "midshipmans-hitch": _slide(2, 0.055, 0.68),
+    "klemheist": _grip(4, 0.0080, 0.08, -1.2),
+    "midshipmans-hitch": replace(_slide(2, 0.0400, 0.68), riding=True),
     "munter-lockoff": _hitch(9.0, 0.72, 0.08),
-    "neck-halter": replace(_BOWL, efficiency=0.66, loosen=0.16),
+    "neck-halter": _slide(1, 0.0300 * _EIGHT_STOP, 0.58),
     "overhand-midline": _midline(_OVER, 0.56, 0.03, -0.2),
     "overhand-stopper": _stop(2.3, 0.62),
     "perfection-loop": replace(_OVER, efficiency=0.63, jam_base=-0.6, loosen=0.03),
-    "prusik": _grip(2, 0.0300, 0.05),
+    "prusik": _grip(2, 0.0170, 0.05, -0.5, one_way=False),
     "ring-bend": replace(_OVER, efficiency=0.60, loosen=0.10, jam_base=-0.4),
-    "rolling-hitch-on-rope": _grip(2, 0.0200, 0.12),
-    "rolling-hitch": _hitch(8.0, 0.66, 0.10),
+    "rolling-hitch-on-rope": _grip(2, 0.0120, 0.12, -2.5),
+    "rolling-hitch": replace(_hitch(8.0, 0.66, 0.10), reverse=(0.95, _WRONG_WAY)),
     "round-turn-two-half-hitches": _hitch(11.0, 0.75, 0.06),
-    "slip-knot": _slide(1, 0.110, 0.58),
+    "slip-knot": _slide(1, 0.0300, 0.58),
     "slipped-half-hitch": replace(_hitch(4.6, 0.56, 0.32), kind=Kind.RELEASE, turns=0.8),
     "slipped-lowering-loop": replace(_hitch(6.0, 0.60, 0.20), kind=Kind.RELEASE, turns=1.1),
     "stevedore": _stop(3.2, 0.72),
     "strangle": _bind(3, 9.0, 0.1),
-    "surgeons-bend": replace(_OVER, efficiency=0.58, wrap_angle=8.5, loosen=0.02),
+    "surgeons-bend": replace(_REEF, efficiency=0.50, wrap_angle=6.8, capsize_chance=0.12),
+    "surgeons-join": replace(_OVER, efficiency=0.58, wrap_angle=8.5, loosen=0.02),
     "surgeons-binding": _bind(2, 7.0, -0.8),
     "taut-line-hitch": _slide(3, 0.009, 0.66),
     "tensionless-wrap": replace(ARCHETYPES["drum-termination"], efficiency=0.95, loosen=0.01),
     "thief": replace(_REEF, wrap_angle=3.2, loosen=0.35, capsize_chance=0.05),
-    "timber-hitch": _hitch(7.0, 0.70, 0.30, 1.1),
+    "timber-hitch": replace(_hitch(7.0, 0.70, 0.75, 1.1), jam_base=-6.5),
     "triple-fishermans": replace(_FISH, efficiency=0.70, wrap_angle=16, engaged_d=27, jam_base=1),
     "truckers-hitch": replace(
         _CLOVE, kind=Kind.TENSIONING, efficiency=0.60, turns=3.0, grip_share=0.075
@@ -142,7 +165,13 @@ class Tying:
 
 def _turned(a: Archetype, structure: str, option: str) -> Archetype:
     """More or fewer turns or wraps than the structure's usual."""
-    usual = {"blood-dropper-loop": 3, "blood-knot": 4, "barrel-noose": 2, "timber-hitch": 3}
+    usual = {
+        "blood-dropper-loop": 3,
+        "blood-knot": 4,
+        "barrel-noose": 2,
+        "timber-hitch": 3,
+        "buckle-toggle": 2,
+    }
     if structure == "bowline":
         if option == "round-turn":
             return replace(ARCHETYPES["double-bowline"])
@@ -165,12 +194,12 @@ _FINISHES = {
     "stopper": (1.0, 0.6, 1.0),
     "half-hitch": (1.0, 0.7, 1.05),
     "double-overhand": (1.0, 0.4, 1.0),
-    "cow": (0.98, 0.9, 0.92),
+    "cow": (0.98, 0.9, 0.70),
 }
 _BACKUPS = {
     "stopper": 0.28,
     "half-hitch": 0.16,
-    "half-hitches": 0.20,
+    "half-hitches": 0.60,
     "overhand": 0.22,
     "double-overhand": 0.40,
 }
@@ -186,9 +215,9 @@ _OTHER: dict[tuple[str, str], dict[str, float]] = {
     ("end", "tied"): {"loosen": 0.5},
     ("loop", "figure-eight"): {"efficiency": 1.1},
     ("loop", "butterfly"): {"efficiency": 1.08, "jam_slope": 0.8},
-    ("turn", "self-locking"): {"grip_share": 1.35},
-    ("stop", "overhand"): {"grip_share": 1.6},
-    ("stop", "figure-eight"): {"grip_share": 1.8},
+    ("turn", "self-locking"): {"grip_share": 1.35, "lock_turns": 2.0},
+    ("stop", "overhand"): {"grip_share": 7.0},
+    ("stop", "figure-eight"): {"grip_share": _EIGHT_STOP},
     ("hand", "mirrored"): {},
 }
 
@@ -221,6 +250,7 @@ def tying(structure: str, choices: Mapping[str, str] | None = None) -> Tying | N
                 efficiency=strength * a.efficiency,
                 loosen=loosen * a.loosen,
                 pinch=pinch * a.pinch,
+                grip_share=pinch * a.grip_share,
             )
             backup = max(backup, _BACKUPS.get(option, 0.0))
         elif (axis, option) in _OTHER:

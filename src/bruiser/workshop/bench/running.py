@@ -16,6 +16,7 @@ from bruiser.store import readings
 from bruiser.workshop.bench.live_pull import Live, Phase
 from bruiser.workshop.bench.live_readings import GAVE_SHARE
 from bruiser.workshop.bench.pulling import PullSession
+from bruiser.workshop.bench.simulation import lock_off
 from bruiser.workshop.logbook.commands import Changes
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
@@ -222,6 +223,8 @@ class MethodRun:
             return
         if act.move is ActKind.HOLD:
             self.state = RunState.HOLDING
+            if act.takes is Takes.KEPT:
+                lock_off(self._session.instrument)
         elif act.move is ActKind.ASK:
             self.state = RunState.ASKING
             hand = (

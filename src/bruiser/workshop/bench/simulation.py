@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 import zlib
 from dataclasses import replace
 
@@ -33,6 +34,9 @@ SIMULATED_BENCH = InstrumentInfo(
 TRAVEL_RATE_M_S = 0.008
 _FLAW_CHANCE = 0.06
 _SEAT_D = 2.0
+_WATER = re.compile(r"\b(wet|soak|damp|drench)")
+_ICE = re.compile(r"\b(ice|iced|icy|frozen|frost)")
+_MUD = re.compile(r"\b(mud|dirt|soil|clay)")
 _WORN = 0.82
 """Strength a worn synthetic cord has left."""
 
@@ -70,6 +74,7 @@ def specimen_setup(specimen: Specimen) -> SpecimenSetup:
                 tied = replace(tied, archetype=round_it)
             knots[end] = tied
     fixture, other = specimen.fixture, specimen.lot_b
+    condition = lot.condition.lower()
     kinds = {"host": 0.0, "edge": 0.0, "plate": 0.0, "pin": 0.0}
     if fixture is not None:
         kinds[fixture.kind] = 1000.0 * fixture.diameter_m
@@ -84,8 +89,10 @@ def specimen_setup(specimen: Specimen) -> SpecimenSetup:
         lot_seed=zlib.crc32(lot.stock_id.encode()),
         seed=specimen.seed,
         flaw_chance=_FLAW_CHANCE,
-        wet="wet" in lot.condition,
-        wear=_WORN if "worn" in lot.condition else 1.0,
+        wet=bool(_WATER.search(condition) or _ICE.search(condition)),
+        iced=bool(_ICE.search(condition)),
+        muddy=bool(_MUD.search(condition)),
+        wear=_WORN if "worn" in condition else 1.0,
         crossed=specimen.dressing == CROSSED,
         direction=_said(specimen),
         host_mm=kinds["host"],
@@ -181,6 +188,12 @@ TRAINING_FAULTS = {
 def is_simulated(instrument: Instrument | None) -> bool:
     """Whether an instrument is the simulated bench, which faults can be put into."""
     return isinstance(instrument, SimulatedBench)
+
+
+def lock_off(instrument: Instrument) -> None:
+    """What a hand does at a tensioning system; only a simulated bench needs to be told."""
+    if isinstance(instrument, SimulatedBench):
+        instrument.lock_off()
 
 
 def inject_fault(instrument: Instrument, key: str) -> None:

@@ -10,6 +10,7 @@ import tomli_w
 
 from bruiser.catalogue import PLAIN, Structure, shipped_texts, structure_from
 from bruiser.catalogue.finding import fold
+from bruiser.catalogue.geometry import contradictions
 from bruiser.core.errors import InputError, Refused
 from bruiser.core.planning.cord_use import CordReading, CordUse, cord_use
 from bruiser.core.records.families import GENERAL
@@ -167,9 +168,15 @@ def _source_text(logbook: Logbook, key: str) -> str:
 
 
 def store_structure(
-    workshop: Workshop, logbook: Logbook, texts: Mapping[str, str], based_on: str, *, adapt: bool
+    workshop: Workshop,
+    logbook: Logbook,
+    texts: Mapping[str, str],
+    based_on: str,
+    *,
+    adapt: bool,
+    anyway: bool = False,
 ) -> Checked:
-    """Store a structure of the campaign's own.
+    """Store a structure of the campaign's own; one that contradicts its geometry is asked about.
 
     Parameters
     ----------
@@ -179,6 +186,8 @@ def store_structure(
         Key of the structure whose axes, look-alikes and host are taken over.
     adapt : bool
         True puts it in the place of `based_on` in this campaign; False makes a new one beside it.
+    anyway : bool
+        Whether what does not fit is kept all the same.
     """
     typed = Typed(texts)
     names = []
@@ -208,11 +217,14 @@ def store_structure(
     if not adapt:
         data["look_alikes"] = []
     try:
-        structure_from(key, data)
+        made = structure_from(key, data)
     except InputError as error:
         field = error.where.partition(": ")[2]
         first = field.partition("[")[0].rpartition(".")[2]
         return Checked({first: str(error)})
+    odd = contradictions(made)
+    if odd and not anyway:
+        return Checked({}, odd)
     shipped = based_on if adapt and based_on in shipped_texts() else ""
     own = OwnStructure(key=key, text=tomli_w.dumps(data), based_on=shipped, made_at=workshop.now())
     workshop.do(KeepStructure(own))

@@ -82,6 +82,7 @@ def knot_sheets(logbook: Logbook, specimen: Specimen, units: UnitChoice) -> list
             for a in s.look_alikes
             if a.structure in logbook.catalogue
         )
+        alike += tuple(f"{x.tell} Then {x.when}." for x in s.mis_ties)
         dressing = (*s.dressing, CROSSED_STEP) if specimen.dressing == CROSSED else s.dressing
         found.append(
             KnotSheet(

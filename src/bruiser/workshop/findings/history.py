@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from bruiser.core.records.preparation import Preparation, PrepStep
-from bruiser.core.records.readings import Reading, Takes
+from bruiser.core.records.readings import GAVE_NOTE, Reading, Takes
 from bruiser.core.records.records import JAM_WORDS, Finding, Gave
 from bruiser.core.units import UnitChoice
 from bruiser.store import pulls
@@ -121,7 +121,7 @@ def _reading(r: Reading, units: UnitChoice) -> str:
         Takes.CYCLE: f"cycle {r.number} to {load}: drawn {units.length_text(value)}",
         Takes.SHAKE: f"shake {r.number} to {load}: drawn {units.length_text(value)}",
         Takes.HELD: f"held {value:.0f} s at {load} {r.note}".rstrip(),
-        Takes.SLID: f"slid at {load}" if value else f"held {load} without sliding",
+        Takes.SLID: _slide(r, load),
         Takes.TWO_LOADS: f"load {load}, in the hand line {units.force_text(value)}",
         Takes.KEPT: f"kept {100 * value:.0f} % of {load} at the lock-off",
         Takes.RELEASE: f"{refused or 'released'} under {load}{force} on the tail",
@@ -133,6 +133,12 @@ def _reading(r: Reading, units: UnitChoice) -> str:
         Takes.WIDTH: f"{units.length_text(value)} at its widest",
         Takes.LEDGE: f"{refused or 'came'} over the ledge{force}",
     }[r.takes]
+
+
+def _slide(r: Reading, load: str) -> str:
+    if r.note == GAVE_NOTE:
+        return f"gave at {load} while it was pulled to slide"
+    return f"slid at {load}" if r.value else f"held {load} without sliding"
 
 
 def _findings(entry: Entry, units: UnitChoice) -> Iterator[Happening]:

@@ -20,7 +20,7 @@ from bruiser.core.choice.guide import (
 )
 from bruiser.core.choice.rating import SCALES, Rating
 from bruiser.core.choice.use_profile import UseProfile
-from bruiser.core.choice.working_load import School
+from bruiser.core.choice.working_load import School, school_for_all
 from bruiser.core.errors import InputError
 from bruiser.core.progress import Progress, no_progress
 from bruiser.core.records.records import Knot, Lot
@@ -279,8 +279,11 @@ def _use(
 def list_facts(
     logbook: Logbook, choice: Choice, school: School | None, units: UnitChoice
 ) -> ListFacts:
-    """A short list as it is printed."""
+    """A short list as it is printed; one school answers for all of it."""
     names = {one.rated.key: one.rated.name for one in choice.listed}
+    if school is None:
+        found = [knot_loads(logbook, x.rated.lot, x.rated.row, units).loads for x in choice.listed]
+        school = school_for_all([x for x in found if x is not None])
     return ListFacts(
         lot=choice.lot.id,
         rows=tuple(_ranked(logbook, one, names, school, units) for one in choice.listed),
@@ -344,7 +347,10 @@ def _ranked(
 def working_load_text(
     logbook: Logbook, one: Listed, school: School | None, units: UnitChoice
 ) -> tuple[str, str]:
-    """Working load of a knot by a school, or by the default rule, and which school that is."""
+    """Working load of a knot by a school, or by its own default, and which school that is.
+
+    Where the school cannot answer, the second text says why instead.
+    """
     loads = knot_loads(logbook, one.rated.lot, one.rated.row, units).loads
     if loads is None:
         return "", "no design factor entered"

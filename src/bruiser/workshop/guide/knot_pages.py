@@ -116,8 +116,12 @@ def knot_facts(shelf: Shelf, knot: Knot, lots: Iterable[str], units: UnitChoice)
         names=_names(s, logbook.trade),
         front=s.front,
         back=s.back,
-        look_alikes=tuple(
-            LookAlikeFacts(_name_of(logbook, x.structure), x.when, x.tell) for x in s.look_alikes
+        look_alikes=(
+            *(
+                LookAlikeFacts(_name_of(logbook, x.structure), x.when, x.tell)
+                for x in s.look_alikes
+            ),
+            *(LookAlikeFacts("Tied wrongly", x.when, x.tell) for x in s.mis_ties),
         ),
         dressing=s.dressing,
         setting=s.setting,

@@ -76,7 +76,7 @@ def by_structure(structure: Structure | None, profile: UseProfile) -> list[Refus
     meant = {way.legs for way in structure.loadings}
     missing = [d for d in profile.directions if legs_of(d) not in meant]
     if missing:
-        found.append(Refusal(words=f"is not meant to be loaded {', '.join(missing)}"))
+        found.append(Refusal(words=f"is not meant to be loaded {' or '.join(missing)}"))
     if profile.host and structure.host is None:
         found.append(Refusal(words="is not tied round a host"))
     return found

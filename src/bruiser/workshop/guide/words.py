@@ -104,7 +104,8 @@ def definitions(limits: RatingLimits) -> tuple[Definition, ...]:
             "By four schools side by side: half the rating; a third of it; the rating times the "
             "measured typical share; the measured floor; each over the design factor that the "
             f"user entered. Taken by default: the floor from {ENOUGH_EVENTS} observed failures on, "
-            "else the most cautious of the others.",
+            "else the most cautious of the others. A short list uses one school for all its knots, "
+            "and says where that one cannot answer.",
         ),
         Definition(
             "d",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 
 from bruiser.core.records.layouts import End
-from bruiser.core.records.readings import Reading, Takes, jams_from_n, survived
+from bruiser.core.records.readings import GAVE_NOTE, Reading, Takes, jams_from_n, survived
 from bruiser.core.records.records import JAM_WORDS, Specimen
 from bruiser.core.units import UnitChoice
 
@@ -63,6 +63,8 @@ def _held(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str
 def _slid(mine: Sequence[Reading], specimen: Specimen, units: UnitChoice) -> str:
     del specimen
     load = units.force_text(mine[-1].load_n)
+    if mine[-1].note == GAVE_NOTE:
+        return f"Gave at {load} while it was pulled to slide."
     return f"Slid at {load}." if mine[-1].value else f"Held {load} without sliding."
 
 

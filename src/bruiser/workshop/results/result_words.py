@@ -31,10 +31,21 @@ def percent(value: float) -> str:
     return f"{shown:.1f}" if 0 < abs(shown) < 1 else f"{shown:.0f}"
 
 
+OPEN_ABOVE = (
+    "“And more” leaves the upper end open: these pulls are too few to close it below the rope "
+    "itself, and that a knot keeps no more than its rope is not assumed."
+)
+
+
+def _floor_percent(share: float) -> str:
+    """A share that was seen and may not be rounded up beyond what was tried."""
+    return percent(math.floor(100 * share + 1e-9) / 100)
+
+
 def between(interval: Interval) -> str:
-    """An interval of shares in words; an open side is said as such."""
-    if not math.isfinite(interval.high):
-        return f"at least {percent(interval.low)} %"
+    """An interval of shares in words; a side beyond the rope itself is open, and said as such."""
+    if interval.high > 1:
+        return f"{percent(interval.low)} % and more"
     return f"between {percent(interval.low)} and {percent(interval.high)} %"
 
 
@@ -48,13 +59,20 @@ def say_strength(row: KnotResult) -> str:
         if eff.counts.came_out:
             text += f"; {eff.counts.came_out} of {n} came out"
         text += "."
-        if interval.high - interval.low > WIDE_POINTS:
+        if interval.high > 1:
+            text += " Its upper end is open: more pulls would close it."
+        elif interval.high - interval.low > WIDE_POINTS:
             text += " That is too wide to build on; more pulls would narrow it."
         return text
+    if eff.at_least is not None and eff.at_least > 1:
+        return (
+            f"Nothing gave at {name} in {pulls}, and at least one held more than the plain rope "
+            "was measured to: look whether both are of one lot and condition."
+        )
     if eff.at_least is not None:
         return (
-            f"Nothing gave at {name} in {pulls}: at least one held {100 * eff.at_least:.0f} % of "
-            "the plain rope. No upper figure can be given."
+            f"Nothing gave at {name} in {pulls}: at least one held "
+            f"{_floor_percent(eff.at_least)} % of the plain rope. No upper figure can be given."
         )
     why = "; ".join(str(c) for c in eff.caveats)
     return f"{name}: {pulls}, not enough to give an interval ({why})."
@@ -101,8 +119,10 @@ def say_criterion_seen(c: SecurityCriterion) -> str:
     if c.name == "first slip":
         if not math.isfinite(i.high):
             return f"no slip seen up to {percent(i.value)} %"
-        if i.high > 3.0:
-            return f"first slips at {percent(i.value)} % ({percent(i.low)} or more)"
+        if i.value > 1:
+            return f"first slips at {percent(i.low)} % or above"
+        if i.high > 1:
+            return f"first slips at {percent(i.value)} % ({percent(i.low)} and more)"
         return f"first slips at {percent(i.value)} % ({percent(i.low)} to {percent(i.high)})"
     if c.name == "came out":
         return f"{percent(i.value)} % came out ({percent(i.low)} to {percent(i.high)})"
@@ -119,7 +139,7 @@ def say_security(row: SlipRow) -> str:
         return f"Nothing of {name} was measured that says whether it stays tied."
     seen = say_criterion_seen(weakest)
     if (weakest.grade_as_seen or 0.0) >= 1.0 and (weakest.grade or 0.0) < 1.0:
-        text = f"No weakness of {name} was seen, but {seen}: too few pulls to rule one out."
+        text = f"No weakness of {name} was seen: {seen}; too few pulls to rule one out."
     elif (weakest.grade or 0.0) >= 1.0:
         text = f"{name} stays tied by all that was measured; the least of it: {seen}."
     else:
@@ -161,19 +181,20 @@ def say_jam(row: JamRow) -> str:
         )
     if row.jam.above is not None:
         return (
-            f"Every {name} opened without a tool, {n} of {n}; where it jams lies above "
-            f"{percent(row.jam.above)} % of the plain rope, the highest load tried.{tail}"
+            f"Every {name} opened without a tool, {n} of {n}, up to "
+            f"{_floor_percent(row.jam.above)} % of the plain rope, the highest load tried; whether "
+            f"and where it jams beyond that was not tried.{tail}"
         )
     if row.jam.below is not None:
         return (
-            f"No {name} opened without a tool, 0 of {n}; where it jams lies below "
-            f"{percent(row.jam.below)} % of the plain rope, the lowest load tried.{tail}"
+            f"No {name} opened without a tool, 0 of {n}, from {percent(row.jam.below)} % of the "
+            f"plain rope on, the lowest load tried.{tail}"
         )
     j50, opens = row.jam.j50, row.opens_after_hard
     assert j50 is not None
     text = (
         f"{name}: half jam {between(j50)} of the plain rope, from {count(n, 'attempt')}"
-        if j50.high < 3.0
+        if j50.high <= 1
         else f"{name}: half jam somewhere above {percent(j50.low)} % of the plain rope; "
         f"{count(n, 'attempt')} do not say how far"
     )
@@ -248,7 +269,7 @@ def say_compared(compared: Compared) -> str:
     names = [r.name for r in compared.rows]
     looked = count(len(compared.contrasts), "pair")
     if not apart:
-        text = f"None of the {looked} looked at can be told apart."
+        text = f"Not one of {looked} looked at can be told apart."
     else:
         widest = max(apart, key=lambda c: abs(c.points.value) if c.points else 0.0)
         i = widest.points

@@ -37,6 +37,11 @@ def loads_of(found: Interval, units: UnitChoice, rope_n: float | None = None) ->
     return f"{low} to {high}"
 
 
+def kept_of(found: Interval) -> str:
+    """A share that is kept, in words; what grew is kept whole."""
+    return "all" if found.value > 1 else f"{percent(found.value)} %"
+
+
 def hand_loads_of(found: Interval, units: UnitChoice) -> str:
     """The sides of an interval of forces read off a hand scale."""
     if math.isinf(found.high):
@@ -63,6 +68,13 @@ def say_hold(
     if found.interval is None:
         held = units.force_text(found.at_least_n)
         return f"{name} {_negated(verb)} in {pulls}: it held {held} at the most that was tried."
+    share = found.share
+    if share is not None and share.value > 1:
+        low = units.force_text(found.interval.low)
+        return (
+            f"{name} {verb} somewhere above {low}, from {pulls} ({found.held} held without): the "
+            "typical load lies beyond the rope itself, and so few pulls cannot place it."
+        )
     text = f"{name} {verb} at {units.force_text(found.interval.value)}, "
     text += f"95 % interval {loads_of(found.interval, units, rope_n)}, from {pulls}"
     text += f"; {found.held} held without" if found.held else ""
@@ -128,7 +140,7 @@ def say_advantage(name: str, found: AdvantageResult, theory: float | None) -> st
         text += f" it raises {real.value:.2f} times the hand's load ({sides})"
         text += f", where {theory:g} would be without friction" if theory else ""
     if found.kept is not None:
-        text += f"; the lock-off keeps {percent(found.kept.value)} % ({spread_of(found.kept)})"
+        text += f"; the lock-off keeps {kept_of(found.kept)} ({spread_of(found.kept)})"
     text += f"; {found.slack} slipped back whole" if found.slack else ""
     return f"{text}."
 
@@ -138,7 +150,7 @@ def say_retention(name: str, found: RetentionResult) -> str:
     text = f"{name}, {count(found.n, 'binding')}:"
     if found.kept is not None:
         who = "those that held keep" if found.slack else "it keeps"
-        text += f" after the squeezes {who} {percent(found.kept.value)} % of the grip"
+        text += f" after the squeezes {who} {kept_of(found.kept)} of the grip"
         text += f" ({spread_of(found.kept)})"
     text += f"; {found.slack} came slack" if found.slack else "; none came slack"
     cut = answers(found.cut)

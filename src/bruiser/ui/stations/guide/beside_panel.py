@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QWidget
 
+from bruiser.core.words import tail_words
 from bruiser.figures.gauges import gauge_list
 from bruiser.formats.guide_figures import gauge_bar
 from bruiser.ui.canvas.figure_view import FigureView
@@ -87,10 +88,10 @@ class BesidePanel(QWidget):
             + (" (default)" if s is default else "")
             for s in schools
         ]
-        tail = f"{facts.tail_usual_d:g} d, never under {facts.tail_floor_d:g} d"
+        tail = tail_words(facts.tail_usual_d, facts.tail_floor_d)
         return [
             ("WORKING LOAD", work or ["no design factor entered"]),
-            ("TAIL AND CORD", [f"tail {tail}", f"cord {facts.cord_d:g} d"]),
+            ("TAIL AND CORD", [tail, f"cord {facts.cord_d:g} d"]),
             ("FRONT", [facts.front] if facts.front else []),
             ("BACK", [facts.back] if facts.back else []),
             ("TAKEN FOR", [f"{x.name}: {x.tell}" for x in facts.look_alikes]),

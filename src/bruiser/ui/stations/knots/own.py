@@ -84,6 +84,8 @@ class OwnSheet(Card):
         self.adapt = button("Keep the change", "knots.own.adapt")
         self.make = button("Keep as a new knot", "knots.own.make")
         self.drop = button("Take it back", "knots.own.drop")
+        self.anyway = button("It is right, keep it", "knots.own.anyway")
+        self._adapt = True
         scroll = Scrolled("knots.own")
         scroll.replace([inner])
         self.column.addWidget(self.said)
@@ -92,6 +94,7 @@ class OwnSheet(Card):
         across = QHBoxLayout()
         across.addWidget(self.drop)
         across.addStretch(1)
+        across.addWidget(self.anyway)
         across.addWidget(self.make)
         across.addWidget(self.adapt)
         self.column.addLayout(across)
@@ -99,16 +102,21 @@ class OwnSheet(Card):
         self.adapt.clicked.connect(lambda: self._on_store(adapt=True))
         self.make.clicked.connect(lambda: self._on_store(adapt=False))
         self.drop.clicked.connect(presenter.drop_own)
+        self.anyway.clicked.connect(lambda: self._on_store(adapt=self._adapt, anyway=True))
+        self.anyway.hide()
 
     def _on_shown(self) -> None:
         self.form.fill(self._presenter.own_texts())
         self.drop.setVisible(self._presenter.is_own)
         self.wrong.say("")
+        self.anyway.hide()
 
-    def _on_store(self, *, adapt: bool) -> None:
-        checked = self._presenter.store_own(self.form.texts(), adapt=adapt)
+    def _on_store(self, *, adapt: bool, anyway: bool = False) -> None:
+        self._adapt = adapt
+        checked = self._presenter.store_own(self.form.texts(), adapt=adapt, anyway=anyway)
+        self.anyway.setVisible(bool(checked.asks) and not checked.errors)
         if checked.stored:
             return
-        self.form.complain(checked.errors)
+        self.form.complain(checked.errors, checked.asks)
         rest = [m for name, m in checked.errors.items() if name not in self.form.fields]
         self.wrong.say(" ".join(rest))

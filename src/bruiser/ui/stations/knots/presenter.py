@@ -10,7 +10,7 @@ from PyQt6.QtCore import pyqtSignal
 from bruiser.catalogue import Need, Structure, find_structures, name_clashes
 from bruiser.catalogue.finding import BY_REPUTE
 from bruiser.core.records.records import Knot
-from bruiser.core.words import count
+from bruiser.core.words import count, tail_words
 from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop.desk import knot_entry
 from bruiser.workshop.desk.lot_entry import Checked
@@ -226,8 +226,8 @@ class KnotsPresenter(Desk):
         use, _ = knot_entry.variant_cord(logbook, s, self.choices)
         rule = s.cord_rule(self.choices)
         text = (
-            f"Takes {use.catalogue_d:g} d of cord by the catalogue; tail {rule.tail_usual_d:g} d, "
-            f"never below {rule.tail_floor_d:g} d."
+            f"Takes {use.catalogue_d:g} d of cord by the catalogue; "
+            f"{tail_words(rule.tail_usual_d, rule.tail_floor_d)}."
         )
         if use.measured_d is not None and use.spread_d is not None:
             return text + (
@@ -329,7 +329,9 @@ class KnotsPresenter(Desk):
             Pair("weak where", " ".join(one.weaknesses), " ".join(two.weaknesses)),
             Pair("never", " ".join(one.never), " ".join(two.never)),
             Pair("cord", f"{one.cord_use_d:g} d", f"{two.cord_use_d:g} d"),
-            Pair("tail", f"{one.tail_usual_d:g} d", f"{two.tail_usual_d:g} d"),
+            Pair(
+                "tail", *(f"{s.tail_usual_d:g} d" if s.tail_usual_d else "none" for s in (one, two))
+            ),
         ]
         return [p for p in lines if p.left or p.right]
 
@@ -345,14 +347,16 @@ class KnotsPresenter(Desk):
         own = self.logbook.own_structures if self.logbook is not None else ()
         return any(o.key == self.key for o in own)
 
-    def store_own(self, texts: Mapping[str, str], *, adapt: bool) -> Checked:
+    def store_own(self, texts: Mapping[str, str], *, adapt: bool, anyway: bool = False) -> Checked:
         """Store an adapted or a new structure and show it."""
         logbook = self.logbook
         if logbook is None:
             return Checked()
         based_on = self.key
         checked = self.store_form(
-            lambda: knot_entry.store_structure(self.workshop, logbook, texts, based_on, adapt=adapt)
+            lambda: knot_entry.store_structure(
+                self.workshop, logbook, texts, based_on, adapt=adapt, anyway=anyway
+            )
         )
         if checked.stored:
             self.show(checked.stored)

@@ -75,6 +75,7 @@ class KnowSheet(QWidget):
         self.clashes.setVisible(bool(p.clashes()))
         self.facts.say("  ·  ".join(f"{what}: {answer}" for what, answer in p.facts()))
         alike = [self._look_alike(n) for n in range(len(s.look_alikes))]
+        alike += [Words(f"{x.when[:1].upper()}{x.when[1:]}: {x.tell}", "small") for x in s.mis_ties]
         self.left.replace(
             [
                 _headed("DRESSED, ONE FACE", Words(s.front)),

@@ -6,7 +6,7 @@ import math
 from functools import partial
 
 from bruiser.core.choice.brief import say_deciders
-from bruiser.core.performance.claims import ClaimVerdict
+from bruiser.core.performance.claims import ClaimKind, ClaimVerdict
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.figures.claim_chart import ClaimRow, claim_figure
@@ -121,6 +121,10 @@ def _said(judged: JudgedClaim, units: UnitChoice) -> str:
         if judgement.verdict is ClaimVerdict.CONTRADICTED:
             return f"seen in {percent(i.value)} %"
         return f"0 to {percent(i.high)} % possible"
+    if judged.claim.kind is ClaimKind.GRIPS_MORE:
+        return f"{100 * i.low:+.0f} to {100 * i.high:+.0f} % beside the other"
     if not math.isfinite(i.high):
         return f"at least {percent(i.value)} %"
+    if i.high > 1:
+        return f"{percent(i.low)} % and more"
     return f"{percent(i.low)} to {percent(i.high)} %"

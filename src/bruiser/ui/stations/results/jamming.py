@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import partial
 
 import numpy as np
@@ -88,12 +89,14 @@ def _line(row: JamRow, many: bool, behind: dict[str, Behind], units: UnitChoice)
     if row.jam is not None:
         i = row.jam.j50
         if row.jam.above is not None:
-            bound = f"jams above {percent(row.jam.above)} %"
+            bound = f"open up to {math.floor(100 * row.jam.above + 1e-9)} %"
         elif row.jam.below is not None:
-            bound = f"jams below {percent(row.jam.below)} %"
+            bound = f"jammed from {percent(row.jam.below)} %"
         elif i is not None:
-            high = percent(i.high) if i.high < 3.0 else "…"
-            bound = f"half at {percent(i.value)} % ({percent(i.low)}–{high})"
+            high = f"–{percent(i.high)}" if i.high <= 1 else " and more"
+            bound = f"half at {percent(i.value)} % ({percent(i.low)}{high})"
+            if i.value > 1:
+                bound = f"half above {percent(i.low)} %"
     opens = row.opens_after_hard
     return JamLine(
         key=row.case.key,

@@ -38,7 +38,6 @@ from bruiser.workshop.results.result_words import (
 )
 from bruiser.workshop.results.tail_lengths import TailLength, say_tail_lengths, tail_lengths
 
-BEYOND = 3.0
 COLUMNS = {
     "onset": "First slip",
     "draw_d": "Draw at 30 %",
@@ -199,7 +198,9 @@ def _short(criterion: SecurityCriterion) -> str:
         return f"{i.value:.1f} d ({i.low:.1f}–{i.high:.1f})"
     if not math.isfinite(i.high):
         return f"none to {percent(i.value)} %"
-    high = "…" if i.high > BEYOND else percent(i.high)
+    if i.value > 1:
+        return f"beyond {percent(i.low)} %"
+    high = "…" if i.high > 1 else percent(i.high)
     return f"{percent(i.value)} % ({percent(i.low)}–{high})"
 
 

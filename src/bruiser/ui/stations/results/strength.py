@@ -28,7 +28,13 @@ from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.results.lot_results import KnotResult, LotResults, PullMark
 from bruiser.workshop.results.overview import Overview, row_key
-from bruiser.workshop.results.result_words import percent, say_ladder, say_strength
+from bruiser.workshop.results.result_words import (
+    OPEN_ABOVE,
+    between,
+    percent,
+    say_ladder,
+    say_strength,
+)
 
 SORTS = {"strength": "strongest first", "floor": "highest floor first", "name": "by name"}
 REFERENCE = {
@@ -68,6 +74,9 @@ def strength_sheet(
     )
     chosen = next((r for r in rows if row_key(r) == choice.row), None)
     lines = [*_mean_lines(found, rows, chosen), *_left_out_lines(rows)]
+    open_above = [r for r in rows if (i := r.efficiency.interval) is not None and i.high > 1]
+    if open_above:
+        lines.append(ResultLine(OPEN_ABOVE, "muted"))
     lines += [*_host_lines(found, rows), *_sling_lines(rows, units), *caveat_lines(rows)]
     for results in found.shown:
         judged = found.judged.get(results.baseline.lot.id, [])
@@ -225,7 +234,7 @@ def _tooltip(
     lines = [f"{row.name}, {row.lot.name}"]
     if eff.prior_free is not None:
         p = eff.prior_free
-        lines.append(f"without prior: {percent(p.value)} % ({percent(p.low)} to {percent(p.high)})")
+        lines.append(f"without prior: {percent(p.value)} % ({between(p)})")
     out = share_interval(n.came_out, n.broke + n.came_out)
     if out is not None:
         lines.append(

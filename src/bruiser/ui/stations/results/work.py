@@ -22,6 +22,7 @@ from bruiser.workshop.results.work_words import (
     answers,
     counted,
     hand_loads_of,
+    kept_of,
     loads_of,
     say_damage,
     say_edge,
@@ -208,7 +209,7 @@ def _rungs(row: WorkRow, units: UnitChoice, theory: float | None) -> Iterator[Ru
 
 
 def _shares(found: Interval | None) -> tuple[str, str]:
-    return ("", "") if found is None else (f"{percent(found.value)} %", spread_of(found))
+    return ("", "") if found is None else (kept_of(found), spread_of(found))
 
 
 def _rung(
