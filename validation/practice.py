@@ -14,6 +14,7 @@ import numpy as np
 
 from bruiser.catalogue import load_catalogue
 from bruiser.core.records.layouts import End, lay
+from bruiser.core.words import count
 from bruiser.rig.simulated.archetypes import kept_share
 from bruiser.rig.simulated.cords import CORDS
 from bruiser.rig.simulated.setup import SpecimenSetup
@@ -40,6 +41,8 @@ class Ordering:
         Share of the seeds in which it holds.
     argument : str
         Why practice insists on it.
+    unit : str
+        Of the medians; empty for shares of the dry rope and for numbers.
     """
 
     name: str
@@ -48,6 +51,7 @@ class Ordering:
     share: float
     seeds: int
     argument: str
+    unit: str = ""
 
 
 def setup_of(
@@ -176,11 +180,12 @@ def frees_easiest(seeds: int) -> Ordering:
         forces.append((n, np.array([x.remains().truth["by_hand_n"] for x in lies])))
     least = forces[-1]
     others = np.min([x for _, x in forces[:-1]], axis=0)
-    return _ordered(
+    found = _ordered(
         "The plain wrap frees easiest after a load",
         "It is tied to be let go: nothing of it has to be opened first.",
         [("least of the others", others), least],
     )
+    return replace(found, unit=" N")
 
 
 def wrong_way(structure: str, seeds: int) -> Ordering:
@@ -287,7 +292,7 @@ def further_wraps(seeds: int) -> list[Ordering]:
         _ordered(
             f"Further wraps of {structure}",
             "Each wrap multiplies the tension it can hold: friction goes by the angle.",
-            [(f"{w} wraps", grips(_on_rope(structure, w), seeds)) for w in (5, 4, 3, 2, 1)],
+            [(count(w, "wrap"), grips(_on_rope(structure, w), seeds)) for w in (5, 4, 3, 2, 1)],
         )
         for structure in ("prusik", "bachmann", "klemheist", "autoblock")
     ]
@@ -326,11 +331,12 @@ def backed_up_clove(seeds: int) -> Ordering:
     lies = [pulled(made, s) for s in range(seeds)]
     first = np.array([np.nan_to_num(x.first_slip_n, nan=np.inf) for x in lies])
     most = np.array([x.highest_n for x in lies])
-    return _ordered(
+    found = _ordered(
         "A clove backed up on a slick pipe slips and is caught",
         "The half hitches bear only when the clove has fed them its slack.",
         [("highest load, over 1.3", most / 1.3), ("load of its first slip", first)],
     )
+    return replace(found, unit=" N")
 
 
 def untying(seeds: int) -> list[Ordering]:

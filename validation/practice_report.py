@@ -34,7 +34,9 @@ and no result of a campaign takes anything from it.
 """
 
 
-def _number(value: float) -> str:
+def _number(value: float, unit: str) -> str:
+    if unit:
+        return f"{value:.0f}{unit}"
     return "9 +" if value >= 9 else f"{value:.3g}"
 
 
@@ -42,7 +44,7 @@ def lines(found: list[Ordering]) -> list[str]:
     """The table, a row for each statement."""
     rows = ["", "| statement | medians | seeds that hold | holds | why |", "|---|---|---|---|---|"]
     for o in found:
-        medians = ", ".join(f"{name} {_number(value)}" for name, value in o.medians)
+        medians = ", ".join(f"{name} {_number(value, o.unit)}" for name, value in o.medians)
         held = "yes" if o.holds else "**no**"
         rows.append(
             f"| {o.name} | {medians} | {100 * o.share:.0f} % of {o.seeds} | {held} | {o.argument} |"

@@ -124,6 +124,28 @@ def test_names_are_found_in_any_trade():
     assert all(s.family == "midline loop" for s in midline)
 
 
+@pytest.mark.parametrize(
+    ("said", "key"),
+    [
+        ("tucked bowline", "bowline"),
+        ("water bowline", "bowline"),
+        ("stopped bowline", "bowline"),
+        ("EDK", "flat-overhand"),
+        ("offset overhand", "flat-overhand"),
+        ("master point", "four-strand-master-loop"),
+        ("power point", "four-strand-master-loop"),
+        ("third hand", "autoblock"),
+        ("french prusik", "autoblock"),
+        ("bunny ears", "double-figure-eight-loop"),
+        ("double-eyed bowline", "bowline-on-the-bight"),
+    ],
+)
+def test_short_forms_and_regional_names_lead_to_their_structure(said, key):
+    assert key in {s.key for s in find_structures(CATALOGUE.values(), said)}
+    # Some of them name a variant: none stands for its structure in any trade.
+    assert said not in {CATALOGUE[key].name_in(trade).lower() for trade in TRADES}
+
+
 def test_a_name_that_means_another_knot_elsewhere_is_told():
     clashes = {c.name for s in CATALOGUE.values() for c in name_clashes(s, CATALOGUE)}
     assert "Fisherman's bend" in {c.replace("’", "'") for c in clashes}

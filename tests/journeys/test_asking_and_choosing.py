@@ -356,6 +356,9 @@ def test_a_structure_is_adapted_and_taken_back(hands):
     assert hands.wrong("knots.own.cord_use_d")
     hands.type("knots.own.cord_use_d", "19")
     hands.click("knots.own.adapt")
+    assert "take 31 d" in hands.wrong("knots.own.cord_use_d")
+    assert not hands.window.knots.is_own
+    hands.click("knots.own.anyway")
     assert hands.window.knots.structure.cord_use_d == 19
     assert hands.window.knots.is_own
     hands.click("knots.own.drop")

@@ -5,7 +5,7 @@ import numpy as np
 import pytest
 from scipy import stats
 
-from bruiser.core.choice.working_load import DesignFactor, School, working_loads
+from bruiser.core.choice.working_load import DesignFactor, School, school_for_all, working_loads
 from bruiser.core.statistics.censored import Sample
 from bruiser.core.statistics.drift import order_drift, technician_drift
 from bruiser.core.statistics.posterior import BASELINE_PRIOR, KNOT_PRIOR, posterior, ratio_quantiles
@@ -130,6 +130,21 @@ def test_the_four_schools_stand_side_by_side_with_their_sums():
     unrated = working_loads(factor, rated_n=None, efficiency=0.7, floor_n=None, events=9)
     assert unrated.default is None
     assert unrated.schools[0].steps == ("no rated strength entered",)
+
+
+def test_a_list_is_answered_by_one_school():
+    factor = DesignFactor(5.0, "local code, table 3")
+
+    def loads(**facts):
+        given = {"rated_n": 10_000, "efficiency": 0.7, "floor_n": 5_500, "events": 6}
+        return working_loads(factor, **(given | facts))
+
+    assert school_for_all([loads(), loads(events=9)]) is School.FLOOR
+    assert school_for_all([loads(), loads(events=3)]) is School.THIRD
+    assert school_for_all([loads(), loads(rated_n=None, events=2)]) is School.THIRD
+    assert school_for_all([loads(rated_n=None), loads(rated_n=None)]) is School.FLOOR
+    assert school_for_all([loads(rated_n=None, floor_n=None)]) is None
+    assert school_for_all([]) is None
 
 
 @pytest.mark.parametrize(("value", "source"), [(0.5, "code"), (5, " ")])

@@ -162,6 +162,27 @@ def test_a_wrong_structure_names_its_field(stocked, changes, field):
     assert read_logbook(stocked).own_structures == ()
 
 
+@pytest.mark.parametrize(
+    ("key", "changes", "field", "number"),
+    [
+        ("clove-hitch", {"cord_use_d": "22"}, "cord_use_d", "31 d"),
+        ("bowline", {"ends": "2"}, "ends", "not 2"),
+        ("sheet-bend", {"directions": "eye against one end"}, "directions", "has none"),
+        ("alpine-butterfly", {"tail_usual_d": "12"}, "tail_usual_d", "12 d"),
+    ],
+)
+def test_what_contradicts_its_geometry_is_asked_about_and_may_be_kept(
+    stocked, key, changes, field, number
+):
+    logbook = read_logbook(stocked)
+    texts = knot_entry.structure_texts(logbook, key) | changes
+    found = knot_entry.store_structure(stocked, logbook, texts, key, adapt=True)
+    assert (found.errors, list(found.asks), found.stored) == ({}, [field], "")
+    assert number in found.asks[field]
+    kept = knot_entry.store_structure(stocked, logbook, texts, key, adapt=True, anyway=True)
+    assert kept.stored == key
+
+
 def test_a_shipped_structure_cannot_be_removed(stocked):
     with pytest.raises(Refused, match="ships with"):
         knot_entry.drop_structure(stocked, read_logbook(stocked), "bowline")

@@ -164,8 +164,12 @@ def test_jamming_is_said_above_below_or_between():
         pull_ids=(),
     )
     hand, tool = [untied(JamLevel.HAND)] * 3, [untied(JamLevel.TOOL)] * 3
-    assert "3 of 3, up to 70 % of the plain rope, the highest load tried" in say_jam(jam(hand, above))
-    assert "0 of 3; where it jams lies below 30 %" in say_jam(jam(tool, below))
+    assert "3 of 3, up to 70 % of the plain rope, the highest load tried" in say_jam(
+        jam(hand, above)
+    )
+    assert "0 of 3, from 30 % of the plain rope on, the lowest load tried" in say_jam(
+        jam(tool, below)
+    )
     said = say_jam(jam([*hand, *tool], at, Interval(0.5, 0.2, 0.8)))
     assert "half jam between 50 and 70 %" in said
     assert "after a pull to 60 % between 20 and 80 % still open" in said
