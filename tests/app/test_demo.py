@@ -78,7 +78,9 @@ def test_the_analysis_agrees_with_the_simulators_truth(workshop):
             continue
         truth = entry.pull.remains
         assert entry.analysis.end.value == wanted[truth["gave"]]
-        assert entry.analysis.peak_n == pytest.approx(truth["truth"]["highest_n"], rel=0.012)
+        assert entry.analysis.peak_n == pytest.approx(
+            truth["truth"]["highest_n"], rel=0.012, abs=10
+        )
 
 
 def test_the_shipped_file_is_what_the_script_makes(tmp_path, workshop):

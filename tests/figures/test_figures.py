@@ -50,7 +50,7 @@ def test_the_ladder_shows_every_pull_by_its_shape():
     row = ladder_row(
         ROPE, key="k", name="Bowline", counts="", marks=marks, interval=(0.6, 0.5, 2.0)
     )
-    assert (row.value_text, row.range_text) == ("60 %", "50 to 200")
+    assert (row.value_text, row.range_text) == ("60 %", "50 and more")
     figure = ladder_figure(Ladder(title="t", rows=(row,), axis=ROPE, band=(0.97, 1.03)), 280, 120)
     assert [s.key for s in figure.spots] == list(kinds)
     assert [r[8] for r in figure.rows] == list(kinds)

@@ -48,6 +48,8 @@ def find_structures(
     family: str = "",
     needs: Iterable[Need] = (),
     trade: str = GENERAL,
+    *,
+    variants: bool = False,
 ) -> list[Structure]:
     """Structures that match, by the name a trade uses.
 
@@ -61,6 +63,8 @@ def find_structures(
         All must be met.
     trade : str
         Whose names order the list.
+    variants : bool
+        Whether the names of variants lead to their structure too.
     """
     wanted = fold(words).split()
     needed = tuple(needs)
@@ -69,7 +73,7 @@ def find_structures(
         for s in structures
         if (not family or family in s.families)
         and all(meets(s, need) for need in needed)
-        and any(_matches(wanted, fold(n.name).split()) for n in s.names)
+        and any(_matches(wanted, fold(n).split()) for n in _names(s, variants=variants))
     ]
     whole = " ".join(wanted)
 
@@ -79,6 +83,10 @@ def find_structures(
         return not exact, s.name_in(trade).lower()
 
     return sorted(found, key=order)
+
+
+def _names(s: Structure, *, variants: bool) -> tuple[str, ...]:
+    return (*(n.name for n in s.names), *(s.variant_names if variants else ()))
 
 
 def _matches(wanted: list[str], words: list[str]) -> bool:

@@ -189,7 +189,8 @@ def _made(key: str, data: Mapping[str, Any]) -> Structure:
 
 
 def _axis(data: Mapping[str, Any]) -> VariantAxis:
-    return VariantAxis(data["key"], data["name"], tuple(Option(**o) for o in data["options"]))
+    options = (Option(**{**o, "names": tuple(o.get("names", ()))}) for o in data["options"])
+    return VariantAxis(data["key"], data["name"], tuple(options))
 
 
 @lru_cache(maxsize=1)

@@ -73,7 +73,10 @@ class Loading:
 
 @dataclass(frozen=True, kw_only=True)
 class Option:
-    """One choice on an axis; lengths are added to those of the structure, in diameters."""
+    """One choice on an axis; lengths are added to those of the structure, in diameters.
+
+    `names` are what trades call the structure with this choice: they find it and name no other.
+    """
 
     key: str
     name: str
@@ -81,6 +84,7 @@ class Option:
     tail_d: float = 0.0
     tail_floor_d: float = 0.0
     note: str = ""
+    names: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -206,6 +210,11 @@ class Structure:
     def name(self) -> str:
         """The name shown first where no trade is preferred."""
         return self.names[0].name
+
+    @property
+    def variant_names(self) -> tuple[str, ...]:
+        """What trades call it with one choice or another."""
+        return tuple(n for axis in self.axes for option in axis.options for n in option.names)
 
     def name_in(self, trade: str) -> str:
         """The name a trade uses, else the first; ``general`` prefers none."""

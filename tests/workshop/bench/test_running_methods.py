@@ -184,7 +184,7 @@ def test_a_knot_is_measured_and_drawn_over_a_ledge(workshop):
 
 
 def test_what_broke_while_it_was_to_slide_is_told_apart_by_its_finding(workshop):
-    entry, _, remains = run(workshop, "slide test", "double-overhand-sliding-loop", most=1.5)
+    entry, _, remains = run(workshop, "cord on rope", "prusik", lot="R8", wraps=9, most=1.5)
     assert entry.pull.end is PullEnd.GAVE
     assert entry.readings[-1].note == "gave"
     assert remains.gave == "broke"
@@ -208,7 +208,7 @@ def test_an_advantage_test_takes_two_loads_and_what_the_lock_off_kept(workshop):
     real = remains.truth["advantage_real"]
     assert two.load_n / two.value == pytest.approx(real, rel=0.05)
     assert real < remains.truth["advantage_theory"]
-    assert 0.8 < kept.value <= 1.01
+    assert 0.6 < kept.value < 0.9
 
 
 def test_a_release_test_shakes_loads_and_reads_the_force_on_the_tail(workshop):

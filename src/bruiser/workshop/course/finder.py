@@ -75,7 +75,9 @@ class FoundPlaces:
                 inside = sum(f" {w}" not in text for w in wanted)
                 place = self.places[at]
                 lately = late.get(f"{place.kind}|{place.key}", len(late))
-                hits.append((inside, lately, order[place.kind], len(text), at))
+                called = fold(place.words)
+                begins = not called.startswith(wanted[0])
+                hits.append((inside, lately, order[place.kind], begins, len(called), at))
         hits.sort()
         return [self.places[hit[-1]] for hit in hits[:most]]
 
@@ -93,7 +95,7 @@ def campaign_places(logbook: Logbook) -> list[FoundPlace]:
         for lot in logbook.lots_in_use
     ]
     for key, structure in logbook.catalogue.items():
-        names = " ".join(n.name for n in structure.names)
+        names = " ".join((*(n.name for n in structure.names), *structure.variant_names))
         found.append(
             FoundPlace(
                 kind=FoundKind.KNOT, key=key, words=structure.name_in(logbook.trade), also=names

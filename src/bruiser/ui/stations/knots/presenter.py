@@ -111,7 +111,12 @@ class KnotsPresenter(Desk):
     def found(self) -> list[tuple[str, str, str, str]]:
         """What matches: key, name, other names, and whether it is in play."""
         shown = find_structures(
-            self.catalogue.values(), self.words, self.family, self.needs, self.trade
+            self.catalogue.values(),
+            self.words,
+            self.family,
+            self.needs,
+            self.trade,
+            variants=True,
         )
         knots = self.logbook.knots_in_play if self.logbook is not None else ()
         played = {k.structure for k in knots}
@@ -167,7 +172,9 @@ class KnotsPresenter(Desk):
             trades.setdefault(n.name, []).append(n.trade)
         mine = [x for x in trades.items() if self.trade in x[1]]
         rest = [x for x in trades.items() if self.trade not in x[1]]
-        return "  ·  ".join(f"{name} ({', '.join(t)})" for name, t in [*mine, *rest])
+        said = [f"{name} ({', '.join(t)})" for name, t in [*mine, *rest]]
+        said += [f"{name} (a variant)" for name in s.variant_names]
+        return "  ·  ".join(said)
 
     def clashes(self) -> str:
         """Names of it that mean another structure elsewhere."""
