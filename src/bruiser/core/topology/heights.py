@@ -1,0 +1,82 @@
+"""How high every line runs at every crossing: the flattest rope that keeps over over under."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy.optimize import Bounds, LinearConstraint, milp
+from scipy.sparse import lil_array
+
+from bruiser.core.topology.crossings import Layout, Pass
+from bruiser.core.topology.recipe import Floats
+
+THICK = 1.0
+"""Least height between two lines that cross: a cord's diameter."""
+
+
+def pass_heights(layout: Layout) -> dict[str, list[tuple[float, float]]]:
+    """Height of every line at its passes, in cord diameters.
+
+    Returns
+    -------
+    dict of list of (float, float)
+        By line, hosts among them: where along it, and how high.
+
+    Notes
+    -----
+    A linear program (HiGHS): heights at the passes, least sum of |dz| from pass to pass along every
+    line, z_over - z_under at least a diameter at every crossing; between passes it goes straight.
+    """
+    passes: dict[str, list[tuple[float, int]]] = {key: [] for key in layout.curves}
+    number = 0
+    pairs: list[tuple[int, int]] = []
+    for crossing in layout.crossings:
+        for line in (crossing.over, crossing.under):
+            passes[line.line].append((line.at, number))
+            number += 1
+        pairs.append((number - 2, number - 1))
+    steps = [
+        (a, b)
+        for line in passes.values()
+        for (_, a), (_, b) in zip(sorted(line), sorted(line)[1:], strict=False)
+    ]
+    rows = lil_array((len(pairs) + 2 * len(steps), number + len(steps)))
+    limit = np.zeros(len(pairs) + 2 * len(steps))
+    for k, (over, under) in enumerate(pairs):
+        rows[k, over], rows[k, under], limit[k] = -1.0, 1.0, -THICK
+    for k, (a, b) in enumerate(steps):
+        for side, sign in enumerate((1.0, -1.0)):
+            row = len(pairs) + 2 * k + side
+            rows[row, a], rows[row, b], rows[row, number + k] = sign, -sign, -1.0
+    cost = np.concatenate([np.full(number, 1e-6), np.ones(len(steps))])
+    low = np.concatenate([np.full(number, -50.0), np.zeros(len(steps))])
+    high = np.concatenate([np.full(number, 50.0), np.full(len(steps), np.inf)])
+    rule = LinearConstraint(rows.tocsr(), np.full(len(limit), -np.inf), limit)
+    solved = milp(cost, constraints=rule, bounds=Bounds(low, high))
+    z = np.zeros(number) if solved.x is None else solved.x[:number]
+    middle = float(np.mean(z)) if number else 0.0
+    return {
+        key: [(at, float(z[k] - middle)) for at, k in sorted(line)] for key, line in passes.items()
+    }
+
+
+def heights(layout: Layout) -> dict[str, Floats]:
+    """Height of every sample of every line, by line, in cord diameters: straight between passes."""
+    found = {}
+    for key, line in pass_heights(layout).items():
+        count = len(layout.curves[key].points)
+        at, z = [a for a, _ in line], [h for _, h in line]
+        found[key] = np.interp(np.arange(count), at, z) if line else np.zeros(count)
+    return found
+
+
+def in_space(layout: Layout) -> dict[str, Floats]:
+    """Every line as a curve in space, shape (samples, 3), in cord diameters."""
+    found = heights(layout)
+    return {
+        key: np.column_stack([curve.points, found[key]]) for key, curve in layout.curves.items()
+    }
+
+
+def height_at(found: dict[str, list[tuple[float, float]]], line: Pass) -> float:
+    """Height of a pass."""
+    return next(z for at, z in found[line.line] if at == line.at)
