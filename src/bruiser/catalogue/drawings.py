@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib.resources import files
 
-from bruiser.core.topology.crossings import Layout, lay_out
+from bruiser.core.topology.crossings import Diagram, lay_out
 from bruiser.core.topology.fingerprint import Invariants, check, invariants
 from bruiser.core.topology.recipe import read_recipe
 from bruiser.core.topology.unknotting import Bight, in_the_bight
@@ -18,7 +18,7 @@ class Drawn:
     """A structure's recipe laid out, and whether another recipe proves the same knot."""
 
     key: str
-    layout: Layout
+    layout: Diagram
     recipes: int
 
 

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from bruiser.core.topology.crossings import Layout
+from bruiser.core.topology.crossings import Diagram
 from bruiser.core.topology.heights import pass_heights
 from bruiser.core.topology.recipe import Floats
 from bruiser.figures.display import Disc, Figure, Line, Pen, Spot
@@ -23,7 +23,7 @@ _LIGHT_D = 0.42
 
 
 @dataclass(frozen=True)
-class Look:
+class Facing:
     """How a knot is looked at.
 
     Parameters
@@ -44,7 +44,7 @@ class Look:
     ringed: tuple[int, ...] = ()
 
 
-FRONT = Look()
+FRONT = Facing()
 
 
 @dataclass(frozen=True)
@@ -64,7 +64,7 @@ class _Bit:
 class _Place:
     """From cord diameters to millimetres on the page."""
 
-    def __init__(self, layout: Layout, width: float, height: float, look: Look) -> None:
+    def __init__(self, layout: Diagram, width: float, height: float, look: Facing) -> None:
         ropes = {r.key for r in layout.recipe.ropes}
         points = np.vstack([c.points for k, c in layout.curves.items() if k in ropes])
         low, high = points.min(axis=0) - _MARGIN_D, points.max(axis=0) + _MARGIN_D
@@ -83,7 +83,7 @@ class _Place:
 
 
 def knot_figure(
-    layout: Layout, width: float, height: float, title: str, look: Look = FRONT
+    layout: Diagram, width: float, height: float, title: str, look: Facing = FRONT
 ) -> Figure:
     """A knot as a figure of a given size in millimetre.
 
@@ -129,7 +129,7 @@ def knot_figure(
     )
 
 
-def _bits(layout: Layout, found: dict[str, list[tuple[float, float]]]) -> Iterator[_Bit]:
+def _bits(layout: Diagram, found: dict[str, list[tuple[float, float]]]) -> Iterator[_Bit]:
     """Every line cut midway between its passes."""
     for key, curve in layout.curves.items():
         passes = sorted(
@@ -148,7 +148,7 @@ def _bits(layout: Layout, found: dict[str, list[tuple[float, float]]]) -> Iterat
             yield _Bit(key, edges[n], edges[n + 1], z, at, over, angle, other)
 
 
-def _side(layout: Layout, bit: _Bit) -> int:
+def _side(layout: Diagram, bit: _Bit) -> int:
     """In front of its host (1), the host itself (0), or behind it (-1), by its nearest pass."""
     hosts = {h.key for h in layout.recipe.hosts}
     if not hosts:
@@ -164,7 +164,7 @@ def _side(layout: Layout, bit: _Bit) -> int:
     return min(near)[1] if near else 1
 
 
-def _on_host(layout: Layout, bit: _Bit) -> bool:
+def _on_host(layout: Diagram, bit: _Bit) -> bool:
     """Whether a pass lies in front of or behind a host."""
     points = layout.curves[bit.line].points
     index = np.arange(len(points))
@@ -175,7 +175,7 @@ def _on_host(layout: Layout, bit: _Bit) -> bool:
     )
 
 
-def _round(layout: Layout, bit: _Bit, half: float) -> tuple[float, float] | None:
+def _round(layout: Diagram, bit: _Bit, half: float) -> tuple[float, float] | None:
     """The stretch within so many diameters of a pass."""
     points = layout.curves[bit.line].points
     far = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
@@ -185,7 +185,7 @@ def _round(layout: Layout, bit: _Bit, half: float) -> tuple[float, float] | None
     return (max(low, bit.low), min(high, bit.high)) if high > low else None
 
 
-def _stretch(layout: Layout, line: str, low: float, high: float) -> Floats:
+def _stretch(layout: Diagram, line: str, low: float, high: float) -> Floats:
     points = layout.curves[line].points
     inner = np.arange(int(np.ceil(low + 1e-9)), int(np.floor(high - 1e-9)) + 1)
     marks = np.concatenate([[low], inner, [high]])
@@ -197,7 +197,7 @@ def _stretch(layout: Layout, line: str, low: float, high: float) -> Floats:
 def _ribbon(
     pen: Pen,
     place: _Place,
-    layout: Layout,
+    layout: Diagram,
     where: tuple[str, float, float],
     wide: float,
     tone: str,
@@ -218,7 +218,7 @@ def _ribbon(
     pen.add(Line(points, None, fill=tone, closed=True))
 
 
-def _ends(pen: Pen, place: _Place, layout: Layout) -> None:
+def _ends(pen: Pen, place: _Place, layout: Diagram) -> None:
     """A whipping on every tail, an arrow on every standing part."""
     for rope in layout.recipe.ropes:
         points = layout.curves[rope.key].points
@@ -237,7 +237,7 @@ def _ends(pen: Pen, place: _Place, layout: Layout) -> None:
                 pen.add(Line(tuple(map(tuple, shape.tolist())), None, fill="ink", closed=True))
 
 
-def _crossing_spots(pen: Pen, place: _Place, layout: Layout, look: Look) -> None:
+def _crossing_spots(pen: Pen, place: _Place, layout: Diagram, look: Facing) -> None:
     reach = max(place.scale * 1.0, 2.2)
     for n, c in enumerate(layout.crossings):
         x, y = (float(v) for v in place(np.array([[c.x, c.y]]))[0])

@@ -38,7 +38,7 @@ def test_a_curve_without_crossings_is_no_knot():
 def test_two_strand_torus_knots_have_their_textbook_polynomials(n):
     found = torus(n)
     assert alexander(found).coefficients == tuple((-1) ** k for k in range(n))
-    # V = t^((n-1)/2) (1 - t^3 - t^(n+1) + t^(n+2)) / (1 - t^2)
+    # The textbook quotient, by long division of the coefficients of its numerator.
     top = {0: 1, 3: -1}
     for p, c in ((n + 1, -1), (n + 2, 1)):
         top[p] = top.get(p, 0) + c
@@ -78,7 +78,7 @@ def judged(code):
 
 @pytest.mark.parametrize(("key", "name"), SINGLE)
 def test_the_library_of_the_field_agrees(key, name):
-    """Knot Floer homology: its Euler characteristic is the Alexander polynomial, genus 0 no knot."""
+    """Knot Floer homology: Euler characteristic is the Alexander polynomial, genus 0 no knot."""
     found = proven(key)[name]
     judge = judged(found.closed.code)
     powers = {}

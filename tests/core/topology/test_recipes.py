@@ -1,4 +1,4 @@
-"""Every recipe is the knot it says; a bad one names what is wrong; a flipped crossing is noticed."""
+"""Recipes are the knots they say; a bad one names what is wrong; a flipped crossing is noticed."""
 
 import tomllib
 from dataclasses import replace
@@ -156,7 +156,7 @@ def test_too_few_crossings_too_many_and_a_wrong_expectation_are_each_said():
     from bruiser.core.topology.fingerprint import check
 
     layout = laid(wrong)
-    with pytest.raises(InputError, match="expected to be t.2-3t.1, and it is t.2-t.1"):
+    with pytest.raises(InputError, match=r"expected to be t.2-3t.1, and it is t.2-t.1"):
         check(layout, invariants(layout))
 
 

@@ -11,8 +11,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.core.topology.crossings import Crossing, Layout, meetings
-from bruiser.core.topology.curve import Curve, nearest
+from bruiser.core.topology.crossings import Crossing, Diagram, meetings
+from bruiser.core.topology.curve import SampledLine, nearest
 from bruiser.core.topology.recipe import Floats
 
 ABOVE, BELOW = "above", "below"
@@ -20,7 +20,7 @@ Code = tuple[tuple[int, int, int, int], ...]
 
 
 @dataclass(frozen=True)
-class Piece:
+class RunOf:
     """A stretch of a line by samples, in the sense it is run through: backwards past its end."""
 
     line: str
@@ -65,28 +65,28 @@ class _Strand:
     along: Floats
 
 
-def whole(layout: Layout, key: str) -> list[Piece]:
+def whole(layout: Diagram, key: str) -> list[RunOf]:
     """A rope from its start to its end."""
-    return [Piece(key, 0.0, float(layout.curves[key].segments))]
+    return [RunOf(key, 0.0, float(layout.curves[key].segments))]
 
 
-def halves(layout: Layout, key: str, at: tuple[float, float]) -> tuple[list[Piece], list[Piece]]:
+def halves(layout: Diagram, key: str, at: tuple[float, float]) -> tuple[list[RunOf], list[RunOf]]:
     """A rope cut at the point nearest to `at`: what comes before, and what comes after."""
     curve = layout.curves[key]
     cut = float(nearest(curve, *at))
-    return [Piece(key, 0.0, cut)], [Piece(key, cut, float(curve.segments))]
+    return [RunOf(key, 0.0, cut)], [RunOf(key, cut, float(curve.segments))]
 
 
-def joined(layout: Layout, steps: Sequence[tuple[str, int]]) -> list[Piece]:
+def joined(layout: Diagram, steps: Sequence[tuple[str, int]]) -> list[RunOf]:
     """Ropes run through one after another, backwards where the direction is negative."""
     found = []
     for key, way in steps:
         end = float(layout.curves[key].segments)
-        found.append(Piece(key, 0.0, end) if way > 0 else Piece(key, end, 0.0))
+        found.append(RunOf(key, 0.0, end) if way > 0 else RunOf(key, end, 0.0))
     return found
 
 
-def closed(layout: Layout, loops: Sequence[Sequence[Piece]], how: str = ABOVE) -> Closed:
+def closed(layout: Diagram, loops: Sequence[Sequence[RunOf]], how: str = ABOVE) -> Closed:
     """The planar code of some loops, each closed by chords above or below all else.
 
     Notes
@@ -119,23 +119,23 @@ def closed(layout: Layout, loops: Sequence[Sequence[Piece]], how: str = ABOVE) -
     return Closed(tuple(code), tuple(signs), len(loops), loose)
 
 
-def _chord(start: Floats, end: Floats, bow: float) -> Curve:
+def _chord(start: Floats, end: Floats, bow: float) -> SampledLine:
     """A chord bowed a little to one side, so that it meets nothing head on."""
     s = np.linspace(0.0, 1.0, 61)[:, None]
     way = end - start
     side = np.array([-way[1], way[0]])
     length = float(np.linalg.norm(way)) or 1.0
     points = start + s * way + bow * np.sin(np.pi * s) * side / length
-    return Curve(points, np.arange(len(points), dtype=float))
+    return SampledLine(points, np.arange(len(points), dtype=float))
 
 
 def _run(
-    layout: Layout, loops: Sequence[Sequence[Piece]], how: str
+    layout: Diagram, loops: Sequence[Sequence[RunOf]], how: str
 ) -> list[list[tuple[float, _Strand]]]:
     """Every loop with its passes, by how far along the loop they come."""
     passes: list[list[tuple[float, _Strand]]] = [[] for _ in loops]
-    placed: list[tuple[int, float, Piece]] = []
-    chords: list[tuple[int, float, Curve]] = []
+    placed: list[tuple[int, float, RunOf]] = []
+    chords: list[tuple[int, float, SampledLine]] = []
     for n, loop in enumerate(loops):
         far = 0.0
         for k, piece in enumerate(loop):
@@ -166,13 +166,13 @@ def _run(
     return passes
 
 
-def _point(curve: Curve, at: float) -> Floats:
+def _point(curve: SampledLine, at: float) -> Floats:
     point: Floats = curve.points[min(max(round(at), 0), len(curve.points) - 1)]
     return point
 
 
 def _locate(
-    placed: list[tuple[int, float, Piece]], crossing: Crossing, over: bool
+    placed: list[tuple[int, float, RunOf]], crossing: Crossing, over: bool
 ) -> tuple[int, float, int] | None:
     """Loop, place along it and sense of a pass; None where no loop runs there."""
     line = crossing.over if over else crossing.under
@@ -185,9 +185,9 @@ def _locate(
 
 
 def _chords_over_lines(
-    layout: Layout,
-    placed: list[tuple[int, float, Piece]],
-    chords: list[tuple[int, float, Curve]],
+    layout: Diagram,
+    placed: list[tuple[int, float, RunOf]],
+    chords: list[tuple[int, float, SampledLine]],
     passes: list[list[tuple[float, _Strand]]],
     number: int,
     how: str,
@@ -212,13 +212,13 @@ def _chords_over_lines(
     return number
 
 
-def _touches(chord: Curve, at: float) -> bool:
+def _touches(chord: SampledLine, at: float) -> bool:
     """Whether a meeting is only the chord's own end."""
     return at < 1e-6 or at > chord.segments - 1e-6
 
 
 def _chords_over_chords(
-    chords: list[tuple[int, float, Curve]],
+    chords: list[tuple[int, float, SampledLine]],
     passes: list[list[tuple[float, _Strand]]],
     number: int,
 ) -> None:

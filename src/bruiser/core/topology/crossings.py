@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from bruiser.core.errors import InputError
-from bruiser.core.topology.curve import Curve, path_curve, rope_curve
+from bruiser.core.topology.curve import SampledLine, path_curve, rope_curve
 from bruiser.core.topology.recipe import Floats, Path, Recipe, Rope
 
 MOST_CROSSINGS = 250
@@ -35,19 +35,19 @@ class Crossing:
 
 
 @dataclass(frozen=True)
-class Layout:
+class Diagram:
     """A knot laid out: the curve of every line, hosts among them, and every crossing.
 
     `doubts` are what may be meant but looks like a slip: flat crossings, crossings too near.
     """
 
     recipe: Recipe
-    curves: Mapping[str, Curve]
+    curves: Mapping[str, SampledLine]
     crossings: tuple[Crossing, ...]
     doubts: tuple[str, ...]
 
 
-def meetings(a: Curve, b: Curve, *, same: bool) -> list[tuple[float, float]]:
+def meetings(a: SampledLine, b: SampledLine, *, same: bool) -> list[tuple[float, float]]:
     """Where two curves cross, by samples and shares along each; of one curve with itself once.
 
     Notes
@@ -87,7 +87,7 @@ def _close_by(
     return i, j
 
 
-def lay_out(recipe: Recipe) -> Layout:
+def lay_out(recipe: Recipe) -> Diagram:
     """Lay a recipe out and read over and under from its words.
 
     Raises
@@ -113,13 +113,13 @@ def lay_out(recipe: Recipe) -> Layout:
             _read_words(recipe.key, rope, curves, met, over)
     _read_beside(recipe, curves, met, over)
     made = [_settle(recipe.key, curves, met[k], over.get(k, [])) for k in range(len(met))]
-    return Layout(recipe, curves, tuple(made), tuple(_doubts(made)))
+    return Diagram(recipe, curves, tuple(made), tuple(_doubts(made)))
 
 
 _Met = tuple[Pass, Pass]
 
 
-def _all_meetings(recipe: Recipe, curves: Mapping[str, Curve]) -> list[_Met]:
+def _all_meetings(recipe: Recipe, curves: Mapping[str, SampledLine]) -> list[_Met]:
     keys, ropes = list(curves), {rope.key for rope in recipe.ropes}
     found: list[_Met] = []
     for n, one in enumerate(keys):
@@ -136,7 +136,7 @@ def _all_meetings(recipe: Recipe, curves: Mapping[str, Curve]) -> list[_Met]:
 def _read_words(
     key: str,
     rope: Rope,
-    curves: Mapping[str, Curve],
+    curves: Mapping[str, SampledLine],
     met: list[_Met],
     over: dict[int, list[tuple[int, str]]],
 ) -> None:
@@ -166,7 +166,7 @@ def _read_words(
 
 def _read_beside(
     recipe: Recipe,
-    curves: Mapping[str, Curve],
+    curves: Mapping[str, SampledLine],
     met: list[_Met],
     over: dict[int, list[tuple[int, str]]],
 ) -> None:
@@ -206,7 +206,7 @@ def _one_path(a: Rope, b: Rope) -> bool:
     return a.path.words == b.path.words and np.array_equal(a.path.points, b.path.points)
 
 
-def _mark(curve: Curve, at: float) -> float:
+def _mark(curve: SampledLine, at: float) -> float:
     """Place along the path that was written; not a number round a loop."""
     k = min(int(at), len(curve.at) - 2)
     return float(curve.at[k] + (at - k) * (curve.at[k + 1] - curve.at[k]))
@@ -228,7 +228,7 @@ def _point(p: Floats) -> str:
 
 
 def _settle(
-    key: str, curves: Mapping[str, Curve], pair: _Met, called: list[tuple[int, str]]
+    key: str, curves: Mapping[str, SampledLine], pair: _Met, called: list[tuple[int, str]]
 ) -> Crossing:
     """A crossing with who goes over, as its passes call it; a host says nothing."""
     said = dict(called)
@@ -254,13 +254,13 @@ def _settle(
     return Crossing(two, one, x, y, angle)
 
 
-def _at(curve: Curve, at: float) -> tuple[float, float]:
+def _at(curve: SampledLine, at: float) -> tuple[float, float]:
     k = min(int(at), curve.segments - 1)
     p = curve.points[k] + (at - k) * (curve.points[k + 1] - curve.points[k])
     return float(p[0]), float(p[1])
 
 
-def _along(curve: Curve, at: float) -> Floats:
+def _along(curve: SampledLine, at: float) -> Floats:
     k = min(int(at), curve.segments - 1)
     along: Floats = curve.points[k + 1] - curve.points[k]
     return along

@@ -12,7 +12,7 @@ PER_SPAN = 24
 
 
 @dataclass(frozen=True)
-class Curve:
+class SampledLine:
     """A sampled line.
 
     Attributes
@@ -79,12 +79,12 @@ def _apart(p: Floats, q: Floats) -> float:
     return float(max(np.hypot(*(q - p)), 1e-9) ** 0.5)
 
 
-def path_curve(path: Path) -> Curve:
+def path_curve(path: Path) -> SampledLine:
     """A single line as a curve."""
-    return Curve(*spline(path.points))
+    return SampledLine(*spline(path.points))
 
 
-def rope_curve(rope: Rope) -> Curve:
+def rope_curve(rope: Rope) -> SampledLine:
     """A rope as a curve; a doubled one goes out on one side, round its loop, and back."""
     if not rope.follows:
         return path_curve(rope.path)
@@ -95,15 +95,15 @@ def rope_curve(rope: Rope) -> Curve:
     out, back = middle + rope.offset * normal, middle - rope.offset * normal
     if rope.loop is None:
         way = -1 if rope.backwards else 1
-        return Curve(out[::way], at[::way])
+        return SampledLine(out[::way], at[::way])
     tip = np.vstack([out[-1], rope.loop, back[-1]])
     round_it, _ = spline(tip)
     inner = round_it[1:-1]
     points = np.vstack([out, inner, back[::-1]])
     marks = np.concatenate([at, np.full(len(inner), np.nan), at[::-1]])
-    return Curve(points, marks)
+    return SampledLine(points, marks)
 
 
-def nearest(curve: Curve, x: float, y: float) -> int:
+def nearest(curve: SampledLine, x: float, y: float) -> int:
     """The sample nearest to a point."""
     return int(np.argmin(np.sum((curve.points - np.array([x, y])) ** 2, axis=1)))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from bruiser.core.errors import InputError
 from bruiser.core.topology.codes import ABOVE, BELOW, Closed, closed, halves, joined, whole
-from bruiser.core.topology.crossings import Layout
+from bruiser.core.topology.crossings import Diagram
 from bruiser.core.topology.polynomials import Polynomial, alexander, jones
 from bruiser.core.topology.unknotting import Bight, in_the_bight
 
@@ -35,7 +35,7 @@ def mirrored(p: Polynomial) -> Polynomial:
     return Polynomial(tuple(reversed(p.coefficients)), -high)
 
 
-def closed_curves(layout: Layout) -> dict[str, Closed]:
+def closed_curves(layout: Diagram) -> dict[str, Closed]:
     """Every curve that is looked at, by name.
 
     A rope's key is the rope alone with its ends joined above, with `` below`` joined below; with
@@ -62,7 +62,7 @@ def closed_curves(layout: Layout) -> dict[str, Closed]:
     return found
 
 
-def invariants(layout: Layout) -> dict[str, Invariants]:
+def invariants(layout: Diagram) -> dict[str, Invariants]:
     """The invariants of every curve of a knot."""
     return {
         name: Invariants(curve, alexander(curve), jones(curve))
@@ -70,7 +70,7 @@ def invariants(layout: Layout) -> dict[str, Invariants]:
     }
 
 
-def check(layout: Layout, found: Mapping[str, Invariants]) -> None:
+def check(layout: Diagram, found: Mapping[str, Invariants]) -> None:
     """Check what a recipe expects of itself.
 
     ``bight`` expects ``yes`` or ``no`` of every rope; ``mirror`` lists curves that equal their
@@ -107,7 +107,7 @@ def check(layout: Layout, found: Mapping[str, Invariants]) -> None:
             raise refuse(f"the polynomial of {name}", said, found[name].alexander)
 
 
-def bight_of(layout: Layout) -> Bight:
+def bight_of(layout: Diagram) -> Bight:
     """Whether a knot of one rope can be tied in the bight; of several, whether each can."""
     got = {in_the_bight(layout, rope.key) for rope in layout.recipe.ropes}
     if Bight.NO in got:

@@ -6,14 +6,14 @@ import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 from scipy.sparse import lil_array
 
-from bruiser.core.topology.crossings import Layout, Pass
+from bruiser.core.topology.crossings import Diagram, Pass
 from bruiser.core.topology.recipe import Floats
 
 THICK = 1.0
 """Least height between two lines that cross: a cord's diameter."""
 
 
-def pass_heights(layout: Layout) -> dict[str, list[tuple[float, float]]]:
+def pass_heights(layout: Diagram) -> dict[str, list[tuple[float, float]]]:
     """Height of every line at its passes, in cord diameters.
 
     Returns
@@ -59,7 +59,7 @@ def pass_heights(layout: Layout) -> dict[str, list[tuple[float, float]]]:
     }
 
 
-def heights(layout: Layout) -> dict[str, Floats]:
+def heights(layout: Diagram) -> dict[str, Floats]:
     """Height of every sample of every line, by line, in cord diameters: straight between passes."""
     found = {}
     for key, line in pass_heights(layout).items():
@@ -69,7 +69,7 @@ def heights(layout: Layout) -> dict[str, Floats]:
     return found
 
 
-def in_space(layout: Layout) -> dict[str, Floats]:
+def in_space(layout: Diagram) -> dict[str, Floats]:
     """Every line as a curve in space, shape (samples, 3), in cord diameters."""
     found = heights(layout)
     return {

@@ -6,9 +6,9 @@ from enum import StrEnum
 
 import numpy as np
 
-from bruiser.core.topology.codes import ABOVE, Piece, closed
-from bruiser.core.topology.crossings import Layout, meetings
-from bruiser.core.topology.curve import Curve
+from bruiser.core.topology.codes import ABOVE, RunOf, closed
+from bruiser.core.topology.crossings import Diagram, meetings
+from bruiser.core.topology.curve import SampledLine
 from bruiser.core.topology.heights import in_space
 from bruiser.core.topology.polynomials import alexander, jones
 from bruiser.core.topology.recipe import Floats
@@ -26,7 +26,7 @@ class Bight(StrEnum):
     UNKNOWN = "unknown"
 
 
-def in_the_bight(layout: Layout, key: str) -> Bight:
+def in_the_bight(layout: Diagram, key: str) -> Bight:
     """Whether a rope of a knot can be tied without an end, by computation.
 
     Notes
@@ -37,7 +37,7 @@ def in_the_bight(layout: Layout, key: str) -> Bight:
     knot, and with polynomials of 1 and at most ten neither (no knot of fewer than eleven
     crossings has the Alexander polynomial 1). Anything else is not decided.
     """
-    joined = closed(layout, [[Piece(key, 0.0, float(layout.curves[key].segments))]], ABOVE)
+    joined = closed(layout, [[RunOf(key, 0.0, float(layout.curves[key].segments))]], ABOVE)
     if not alexander(joined).is_one or not jones(joined).is_one:
         return Bight.NO
     if len(joined.code) <= FEW:
@@ -108,7 +108,7 @@ def _crossings_from(polygon: Floats, k: int) -> int:
     rng = np.random.default_rng(100 + k)
     look, _ = np.linalg.qr(rng.standard_normal((3, 3)))
     flat = np.vstack([polygon, polygon[:1]]) @ look[:, :2]
-    curve = Curve(flat, np.arange(len(flat), dtype=float))
+    curve = SampledLine(flat, np.arange(len(flat), dtype=float))
     met = meetings(curve, curve, same=True)
     last = float(curve.segments)
     return sum(not (s < 1 and t >= last - 1) for s, t in met)
