@@ -1,4 +1,4 @@
-"""The headless command line: ``bruiser-cli new | results | trace | rig | guide``."""
+"""The headless command line: ``bruiser-cli new | results | trace | rig | guide | drawing``."""
 
 from __future__ import annotations
 
@@ -56,6 +56,15 @@ def parse(arguments: list[str] | None = None) -> argparse.Namespace:
         "--school", choices=[s.value for s in School], help="working load on the short lists"
     )
     guide.add_argument("--revision", type=int, help="a frozen revision instead of the pulls now")
+    drawing = commands.add_parser("drawing", help="a knot's drawing, and what it is proven to be")
+    drawing.add_argument("knot", nargs="?", default="", help="catalogue key")
+    drawing.add_argument("--list", action="store_true", help="print the keys that have a drawing")
+    drawing.add_argument(
+        "--variant", action="append", default=[], metavar="AXIS=OPTION", help="again for more"
+    )
+    drawing.add_argument("--back", action="store_true", help="the other face")
+    drawing.add_argument("--svg", type=Path, metavar="OUT", help="write the drawing")
+    drawing.add_argument("--json", action="store_true", help="print curves, codes and polynomials")
     for kind, words in KINDS.items():
         guide.add_argument(f"--{kind}", type=Path, metavar="OUT", help=words)
     return parser.parse_args(arguments)
@@ -87,6 +96,11 @@ def run(options: argparse.Namespace) -> int:
                 from bruiser.app.guide_command import guide_command
 
                 print("\n".join(guide_command(options)))
+                return 0
+            case "drawing":
+                from bruiser.app.drawing_command import drawing_command
+
+                print(drawing_command(options))
                 return 0
             case "new":
                 from bruiser.app.new_command import new_command

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib.resources import files
@@ -41,6 +42,11 @@ def drawn(key: str) -> Drawn | None:
         return None
     others = sum(name.rpartition(".")[0] == key for name in recipe_texts())
     return Drawn(key, lay_out(read_recipe(key, tomllib.loads(text))), 1 + others)
+
+
+def other_hand(choices: Mapping[str, str]) -> bool:
+    """Whether a variant is tied with the other hand: the mirror image of what is drawn."""
+    return choices.get("hand") == "mirrored"
 
 
 def drawn_keys() -> tuple[str, ...]:

@@ -17,6 +17,7 @@ from bruiser.core.choice.guide import (
 from bruiser.core.choice.ranking import shares_of
 from bruiser.core.choice.rating import Bands, Rating
 from bruiser.figures.display import Figure
+from bruiser.figures.drawn_knots import faces
 from bruiser.figures.gauges import Board, BoardRow, GaugeBar, TurnedRow, board_figure, gauge_list
 from bruiser.figures.ladder import (
     Ladder,
@@ -54,6 +55,15 @@ class PrintStyle:
     def svg(self, figure: Figure) -> str:
         """A figure as an SVG element."""
         return write_svg(figure, self.colours, self.sizes_mm)
+
+
+FACE_MM = (42.0, 30.0)
+
+
+def faces_svg(knot: KnotFacts, style: PrintStyle) -> tuple[str, ...]:
+    """Front and back of a knot as SVG elements; none where it has no drawing."""
+    found = faces(knot.structure, dict(knot.choices), knot.name, *FACE_MM)
+    return () if found is None else tuple(style.svg(figure) for figure in found)
 
 
 def gauge_bar(facts: GaugeFacts, points: float | None = None, *, brief: bool = False) -> GaugeBar:

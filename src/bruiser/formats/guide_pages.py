@@ -12,10 +12,12 @@ from markupsafe import Markup
 from bruiser.core.choice.guide import Guide, KnotFacts, ListFacts, LotFacts, ResultFacts, UseFacts
 from bruiser.core.choice.ranking import shares_of
 from bruiser.core.choice.rating import SCALES, Rating, say_bands
+from bruiser.figures.drawn_knots import drawing_words
 from bruiser.figures.typefaces import FACES
 from bruiser.formats.guide_figures import (
     PrintStyle,
     best_result,
+    faces_svg,
     gauges_svg,
     knot_ladder_svg,
     knot_results,
@@ -120,6 +122,8 @@ def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
         "best": lambda knot: best_result(guide, knot),
         "list_svg": lambda use, at: Markup(list_svg(guide, use, at, style)),
         "ladder_svg": lambda knot: Markup(knot_ladder_svg(guide, knot, style)),
+        "faces": lambda knot: [Markup(svg) for svg in faces_svg(knot, style)],
+        "drawing_words": lambda knot: drawing_words(knot.structure, dict(knot.choices)),
         "gauges": lambda r: Markup(gauges_svg(guide, r, _CARD_MM, style.scaled(0.64))),
     }
     running = f"{guide.title}, knot selection guide, revision {guide.revision}, {guide.state}"

@@ -109,3 +109,16 @@ def test_what_is_no_knot_by_the_library_is_tied_in_the_bight():
         assert computed_bight(key) is (Bight.YES if judge["seifert_genus"] == 0 else Bight.NO), key
         compared += 1
     assert compared >= 12
+
+
+@pytest.mark.parametrize("key", recipe_texts())
+def test_both_polynomials_give_one_determinant_of_links_too(key):
+    """At t = -1 Alexander and Jones are both the determinant up to a unit; Alexander reads alike
+    from either end."""
+    for name, found in proven(key).items():
+        up = found.alexander.coefficients
+        assert up in (up[::-1], tuple(-c for c in up[::-1])), name
+        determinant = abs(sum(c * (-1) ** k for k, c in enumerate(up)))
+        root = -1 if found.closed.components % 2 else 1j
+        seen = sum(c * root**k for k, c in enumerate(found.jones.coefficients))
+        assert round(abs(seen)) == determinant, name

@@ -144,6 +144,8 @@ class KnotFacts:
     opinions: tuple[str, ...]
     grip: tuple[str, ...] = ()
     tying: tuple[str, ...] = ()
+    structure: str = ""
+    choices: tuple[tuple[str, str], ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)

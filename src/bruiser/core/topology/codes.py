@@ -71,10 +71,13 @@ def whole(layout: Diagram, key: str) -> list[RunOf]:
 
 
 def halves(layout: Diagram, key: str, at: tuple[float, float]) -> tuple[list[RunOf], list[RunOf]]:
-    """A rope cut at the point nearest to `at`: what comes before, and what comes after."""
+    """A rope cut at the point nearest to `at`: what comes before, and what comes after.
+
+    A sample on either side is left out, so that the two do not share a point.
+    """
     curve = layout.curves[key]
     cut = float(nearest(curve, *at))
-    return [RunOf(key, 0.0, cut)], [RunOf(key, cut, float(curve.segments))]
+    return [RunOf(key, 0.0, cut - 1.0)], [RunOf(key, cut + 1.0, float(curve.segments))]
 
 
 def joined(layout: Diagram, steps: Sequence[tuple[str, int]]) -> list[RunOf]:

@@ -109,6 +109,8 @@ def knot_facts(shelf: Shelf, knot: Knot, lots: Iterable[str], units: UnitChoice)
         )
     rule = s.cord_rule(dict(knot.choices))
     return KnotFacts(
+        structure=knot.structure,
+        choices=knot.choices,
         key=knot.id,
         name=knot.name,
         variant=knot.variant,

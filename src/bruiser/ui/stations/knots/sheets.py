@@ -6,11 +6,13 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 
 from bruiser.ui.kit.fields import ChoiceField
+from bruiser.ui.kit.knot_panel import KnotPanel
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.theme.tokens import SPACE
 
+DRAWN_HEIGHT, BESIDE_HEIGHT = 190, 120
 _LIMB = "A constricting knot never goes round a limb or any body part; it may have to be cut off."
 _RELEASE = "A quick-release tie is not for persons."
 
@@ -52,9 +54,19 @@ class KnowSheet(QWidget):
         self.facts = Words("", "small", "muted")
         self.facts.setObjectName("knots.facts")
         self.left, self.right = Scrolled("knots.know"), Scrolled("knots.tie")
-        called = Card("CALLED")
+        self.drawing = KnotPanel("knots", DRAWN_HEIGHT)
+        called = Card()
+        words = QVBoxLayout()
+        words.setSpacing(SPACE["xs"])
+        words.addWidget(Words("CALLED", "label", "muted"))
         for part in (self.names, self.clashes, self.facts):
-            called.column.addWidget(part)
+            words.addWidget(part)
+        words.addStretch(1)
+        led = QHBoxLayout()
+        led.setSpacing(SPACE["m"])
+        led.addWidget(self.drawing, 5)
+        led.addLayout(words, 4)
+        called.column.addLayout(led)
         across = QHBoxLayout()
         across.setSpacing(SPACE["s"])
         across.addWidget(self.left, 1)
@@ -70,6 +82,7 @@ class KnowSheet(QWidget):
         p, s = self._presenter, self._presenter.structure
         if s is None:
             return
+        self.drawing.show_knot(s.key, s.differing(p.choices), s.name)
         self.names.say(p.names_by_trade())
         self.clashes.say(p.clashes())
         self.clashes.setVisible(bool(p.clashes()))
@@ -137,6 +150,15 @@ class BesideSheet(Card):
         row.addStretch(3)
         row.addWidget(self.other, 4)
         self.column.addLayout(row)
+        self.drawings = [
+            KnotPanel(f"knots.beside.{n}", BESIDE_HEIGHT, only="front") for n in (1, 2)
+        ]
+        drawn = QHBoxLayout()
+        drawn.setContentsMargins(84, 0, 0, 0)
+        drawn.setSpacing(SPACE["m"])
+        for panel in self.drawings:
+            drawn.addWidget(panel, 1, Qt.AlignmentFlag.AlignTop)
+        self.column.addLayout(drawn)
         self.column.addWidget(self.lines, 1)
         presenter.shown_changed.connect(self._on_shown)
         presenter.variant_changed.connect(self._show)
@@ -150,9 +172,13 @@ class BesideSheet(Card):
         self._show()
 
     def _show(self) -> None:
-        self.other.fill(self._presenter.other)
+        p = self._presenter
+        self.other.fill(p.other)
+        for panel, key in zip(self.drawings, (p.key, p.other), strict=True):
+            if key:
+                panel.show_knot(key, {}, p.name_of(key))
         made: list[QWidget] = []
-        for pair in self._presenter.pairs():
+        for pair in p.pairs():
             row = QWidget()
             across = QHBoxLayout(row)
             across.setContentsMargins(0, SPACE["xs"], 0, SPACE["xs"])

@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import (
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.fields import ChoiceField, Field, Form, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
+from bruiser.ui.kit.knot_panel import FACES, KnotPanel
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.scrolled import Scrolled
@@ -23,6 +24,7 @@ from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.ui.stations.pull.prepare_presenter import HANDS, PreparePresenter
 from bruiser.ui.theme.tokens import NARROW_SHELF_WIDTH, SHELF_WIDTH, SPACE
 
+FACE_HEIGHT = 110
 WORDS_PX = 120
 _MOST_LENGTHS = 5
 
@@ -37,6 +39,7 @@ class PreparePanel(QWidget):
         self.queue.setSelectionMode(RowsTable.SelectionMode.SingleSelection)
         self.queue.draw_strips(1, presenter.layout_of)
         self.strip = StripView("pull.prepare.strip")
+        self.faces = [KnotPanel(f"pull.prepare.{face}", FACE_HEIGHT, only=face) for face in FACES]
         self.sheet = Words("", "small")
         self.sheet.setObjectName("pull.prepare.sheet")
         self.sheet.setTextFormat(Qt.TextFormat.PlainText)
@@ -93,6 +96,10 @@ class PreparePanel(QWidget):
         self.strip.setFixedHeight(74)
         sheet.column.addWidget(self.strip)
         room = Scrolled("pull.prepare.scroll")
+        both = QHBoxLayout()
+        for panel in self.faces:
+            both.addWidget(panel, 1, Qt.AlignmentFlag.AlignTop)
+        room.column.addLayout(both)
         room.column.addWidget(self.sheet)
         room.column.addStretch(1)
         sheet.column.addWidget(room, 1)
@@ -266,6 +273,11 @@ class PreparePanel(QWidget):
             self.sheet.say("The queue is empty.")
             return
         self.strip.show_strip(p.entry.specimen.layout, StripState(compact=True))
+        knot = p.entry.specimen.knot_a
+        for panel in self.faces:
+            panel.setVisible(knot is not None)
+            if knot is not None:
+                panel.show_knot(knot.structure, dict(knot.choices), knot.title)
         self.sheet.say("\n\n".join(self._sheet_words()))
 
     def _sheet_words(self) -> list[str]:

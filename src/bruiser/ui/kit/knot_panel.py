@@ -1,0 +1,94 @@
+"""A knot's drawing: either face, the other hand, and the path followed up to a point."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
+
+from bruiser.catalogue.drawings import drawn, other_hand
+from bruiser.figures.drawn_knots import drawing_words
+from bruiser.figures.knot_drawing import Facing, knot_figure
+from bruiser.ui.canvas.figure_view import FigureView
+from bruiser.ui.kit.fields import Chips
+from bruiser.ui.kit.parts import Words
+from bruiser.ui.theme.tokens import SPACE
+
+FACES = {"front": "Front", "back": "Back"}
+_STEPS = 200
+
+
+class KnotPanel(QWidget):
+    """Shows the drawing of one structure; nothing but its reason where it has none.
+
+    Parameters
+    ----------
+    only : str
+        The one face that is shown, without controls; empty for both with them.
+    """
+
+    def __init__(self, name: str, height: int, *, only: str = "") -> None:
+        super().__init__()
+        self.view = FigureView(f"{name}.drawing")
+        self.view.setFixedHeight(height)
+        self.face = Chips(f"{name}.face", FACES)
+        self.other_hand = QCheckBox("Other hand")
+        self.other_hand.setObjectName(f"{name}.hand")
+        self.follow = QSlider(Qt.Orientation.Horizontal)
+        self.follow.setObjectName(f"{name}.follow")
+        self.follow.setAccessibleName("Follow the rope")
+        self.follow.setToolTip("Follow the rope from its start: drag, or use the arrow keys")
+        self.follow.setRange(1, _STEPS)
+        self.follow.setValue(_STEPS)
+        self.words = Words("", "small", "muted")
+        self.words.setObjectName(f"{name}.words")
+        self._key, self._title, self._face = "", "", only or "front"
+        self._only = only
+        self._choices: dict[str, str] = {}
+        column = QVBoxLayout(self)
+        column.setContentsMargins(0, 0, 0, 0)
+        column.setSpacing(SPACE["xs"])
+        column.addWidget(self.view)
+        self.controls = QWidget()
+        across = QHBoxLayout(self.controls)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.setSpacing(SPACE["s"])
+        across.addWidget(self.face)
+        across.addWidget(self.follow, 1)
+        across.addWidget(self.other_hand)
+        column.addWidget(self.controls)
+        column.addWidget(self.words)
+        self.view.resized.connect(self._draw)
+        self.face.chosen.connect(self._on_face)
+        self.other_hand.toggled.connect(lambda _: self._draw())
+        self.follow.valueChanged.connect(lambda _: self._draw())
+
+    def show_knot(self, key: str, choices: Mapping[str, str], title: str) -> None:
+        """Show a variant of a structure, whole."""
+        self._key, self._choices, self._title = key, dict(choices), title
+        there = drawn(key) is not None
+        self.view.setVisible(there)
+        self.controls.setVisible(there and not self._only)
+        self.words.say(drawing_words(key, self._choices))
+        self.follow.blockSignals(True)
+        self.follow.setValue(_STEPS)
+        self.follow.blockSignals(False)
+        self._draw()
+
+    def _on_face(self, key: str) -> None:
+        self._face = key
+        self._draw()
+
+    def _draw(self) -> None:
+        found = drawn(self._key)
+        if found is None:
+            return
+        mirrored = other_hand(self._choices) != self.other_hand.isChecked()
+        look = Facing(
+            back=self._face == "back",
+            mirrored=mirrored,
+            upto=self.follow.value() / _STEPS,
+        )
+        width, height = self.view.page_mm()
+        self.view.show_figure(knot_figure(found.layout, width, height, self._title, look))
