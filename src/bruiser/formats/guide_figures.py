@@ -57,7 +57,7 @@ class PrintStyle:
         return write_svg(figure, self.colours, self.sizes_mm)
 
 
-FACE_MM = (42.0, 30.0)
+FACE_MM = (42.0, 25.0)
 
 
 def faces_svg(knot: KnotFacts, style: PrintStyle) -> tuple[str, ...]:

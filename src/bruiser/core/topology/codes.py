@@ -165,7 +165,7 @@ def _run(
             passes[n].append((at, _Strand(number, over, along)))
         number += 1
     number = _chords_over_lines(layout, placed, chords, passes, number, how)
-    _chords_over_chords(chords, passes, number)
+    _chords_over_chords(chords, passes, number, how)
     return passes
 
 
@@ -224,8 +224,10 @@ def _chords_over_chords(
     chords: list[tuple[int, float, SampledLine]],
     passes: list[list[tuple[float, _Strand]]],
     number: int,
+    how: str,
 ) -> None:
-    """Of two chords that cross, the later lies farther out; any choice gives the same curves."""
+    """Of two chords that cross, the later lies farther out: over all above, under all below."""
+    out = how == ABOVE
     for k, (n, far, one) in enumerate(chords):
         for m, start, two in chords[k + 1 :]:
             for s, t in meetings(one, two, same=False):
@@ -234,8 +236,8 @@ def _chords_over_chords(
                 a, b = min(int(s), one.segments - 1), min(int(t), two.segments - 1)
                 first = one.points[a + 1] - one.points[a]
                 second = two.points[b + 1] - two.points[b]
-                passes[n].append((far + s, _Strand(number, False, first)))
-                passes[m].append((start + t, _Strand(number, True, second)))
+                passes[n].append((far + s, _Strand(number, not out, first)))
+                passes[m].append((start + t, _Strand(number, out, second)))
                 number += 1
 
 

@@ -35,30 +35,32 @@ def mirrored(p: Polynomial) -> Polynomial:
     return Polynomial(tuple(reversed(p.coefficients)), -high)
 
 
-def closed_curves(layout: Diagram) -> dict[str, Closed]:
+def closed_curves(layout: Diagram, *, behind: bool = False) -> dict[str, Closed]:
     """Every curve that is looked at, by name.
 
     A rope's key is the rope alone with its ends joined above, with `` below`` joined below; with
     `` 1`` and `` 2`` its parts before and after the cut, and with `` parts`` both as a link; a join
     goes by its own name; ``rings`` is every rope closed by itself, ``on its host`` with the hosts.
+    `behind` closes as someone does who looks at the back: above for below.
     """
+    near, far = (BELOW, ABOVE) if behind else (ABOVE, BELOW)
     found: dict[str, Closed] = {}
     for rope in layout.recipe.ropes:
-        found[rope.key] = closed(layout, [whole(layout, rope.key)], ABOVE)
-        found[f"{rope.key} below"] = closed(layout, [whole(layout, rope.key)], BELOW)
+        found[rope.key] = closed(layout, [whole(layout, rope.key)], near)
+        found[f"{rope.key} below"] = closed(layout, [whole(layout, rope.key)], far)
     for key, at in layout.recipe.cuts.items():
         parts = halves(layout, key, at)
         for n, half in enumerate(parts, start=1):
-            found[f"{key} {n}"] = closed(layout, [half], ABOVE)
-        found[f"{key} {PARTS}"] = closed(layout, parts, ABOVE)
+            found[f"{key} {n}"] = closed(layout, [half], near)
+        found[f"{key} {PARTS}"] = closed(layout, parts, near)
     for name, loops in layout.recipe.joins.items():
-        found[name] = closed(layout, [joined(layout, steps) for steps in loops], ABOVE)
+        found[name] = closed(layout, [joined(layout, steps) for steps in loops], near)
     keys = [rope.key for rope in layout.recipe.ropes]
     if len(keys) > 1:
-        found[RINGS] = closed(layout, [whole(layout, key) for key in keys], ABOVE)
+        found[RINGS] = closed(layout, [whole(layout, key) for key in keys], near)
     if layout.recipe.hosts:
         every = [*keys, *(host.key for host in layout.recipe.hosts)]
-        found[ON_HOST] = closed(layout, [whole(layout, key) for key in every], ABOVE)
+        found[ON_HOST] = closed(layout, [whole(layout, key) for key in every], near)
     return found
 
 

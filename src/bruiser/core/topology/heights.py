@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy.optimize import Bounds, LinearConstraint, milp
-from scipy.sparse import lil_array
 
 from bruiser.core.topology.crossings import Diagram, Pass
 from bruiser.core.topology.recipe import Floats
@@ -26,6 +24,9 @@ def pass_heights(layout: Diagram) -> dict[str, list[tuple[float, float]]]:
     A linear program (HiGHS): heights at the passes, least sum of |dz| from pass to pass along every
     line, z_over - z_under at least a diameter at every crossing; between passes it goes straight.
     """
+    from scipy.optimize import Bounds, LinearConstraint, milp  # slow to load
+    from scipy.sparse import lil_array
+
     passes: dict[str, list[tuple[float, int]]] = {key: [] for key in layout.curves}
     number = 0
     pairs: list[tuple[int, int]] = []

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from typing_extensions import override
 
 from bruiser.catalogue.drawings import drawn, other_hand
 from bruiser.figures.drawn_knots import drawing_words
@@ -46,6 +48,7 @@ class KnotPanel(QWidget):
         self._key, self._title, self._face = "", "", only or "front"
         self._only = only
         self._choices: dict[str, str] = {}
+        self._ringed: tuple[int, ...] = ()
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(SPACE["xs"])
@@ -64,8 +67,11 @@ class KnotPanel(QWidget):
         self.other_hand.toggled.connect(lambda _: self._draw())
         self.follow.valueChanged.connect(lambda _: self._draw())
 
-    def show_knot(self, key: str, choices: Mapping[str, str], title: str) -> None:
-        """Show a variant of a structure, whole."""
+    def show_knot(
+        self, key: str, choices: Mapping[str, str], title: str, ringed: Sequence[int] = ()
+    ) -> None:
+        """Show a variant of a structure, whole, with some crossings ringed."""
+        self._ringed = tuple(ringed)
         self._key, self._choices, self._title = key, dict(choices), title
         there = drawn(key) is not None
         self.view.setVisible(there)
@@ -80,8 +86,14 @@ class KnotPanel(QWidget):
         self._face = key
         self._draw()
 
+    @override
+    def showEvent(self, a0: QShowEvent | None) -> None:
+        super().showEvent(a0)
+        self._draw()
+
     def _draw(self) -> None:
-        found = drawn(self._key)
+        """Draw it where it can be seen."""
+        found = drawn(self._key) if self.isVisible() else None
         if found is None:
             return
         mirrored = other_hand(self._choices) != self.other_hand.isChecked()
@@ -89,6 +101,7 @@ class KnotPanel(QWidget):
             back=self._face == "back",
             mirrored=mirrored,
             upto=self.follow.value() / _STEPS,
+            ringed=self._ringed,
         )
         width, height = self.view.page_mm()
         self.view.show_figure(knot_figure(found.layout, width, height, self._title, look))

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from typing_extensions import override
 
+from bruiser.catalogue.recognition import makes
+from bruiser.catalogue.trainer import can_be_asked
 from bruiser.ui.kit.fields import ChoiceField
 from bruiser.ui.kit.knot_panel import KnotPanel
 from bruiser.ui.kit.parts import Card, Words, button
@@ -13,6 +17,7 @@ from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.theme.tokens import SPACE
 
 DRAWN_HEIGHT, BESIDE_HEIGHT = 190, 120
+_RINGED = "Laid the other way at the ringed crossings, the one is the other."
 _LIMB = "A constricting knot never goes round a limb or any body part; it may have to be cut off."
 _RELEASE = "A quick-release tie is not for persons."
 
@@ -153,12 +158,15 @@ class BesideSheet(Card):
         self.drawings = [
             KnotPanel(f"knots.beside.{n}", BESIDE_HEIGHT, only="front") for n in (1, 2)
         ]
+        self.ringed = Words(_RINGED, "small", "brick")
+        self.ringed.setContentsMargins(84, 0, 0, 0)
         drawn = QHBoxLayout()
         drawn.setContentsMargins(84, 0, 0, 0)
         drawn.setSpacing(SPACE["m"])
         for panel in self.drawings:
             drawn.addWidget(panel, 1, Qt.AlignmentFlag.AlignTop)
         self.column.addLayout(drawn)
+        self.column.addWidget(self.ringed)
         self.column.addWidget(self.lines, 1)
         presenter.shown_changed.connect(self._on_shown)
         presenter.variant_changed.connect(self._show)
@@ -171,12 +179,24 @@ class BesideSheet(Card):
             p.other = self.other.text
         self._show()
 
+    @override
+    def showEvent(self, a0: QShowEvent | None) -> None:
+        super().showEvent(a0)
+        self._show()
+
     def _show(self) -> None:
         p = self._presenter
         self.other.fill(p.other)
-        for panel, key in zip(self.drawings, (p.key, p.other), strict=True):
+        ringed = False
+        for panel, key, beside in zip(
+            self.drawings, (p.key, p.other), (p.other, p.key), strict=True
+        ):
             if key:
-                panel.show_knot(key, {}, p.name_of(key))
+                small = self.isVisible() and can_be_asked(key) and can_be_asked(beside)
+                off = makes(key, beside) if small else ()
+                panel.show_knot(key, {}, p.name_of(key), off)
+                ringed = ringed or bool(off)
+        self.ringed.setVisible(ringed)
         made: list[QWidget] = []
         for pair in p.pairs():
             row = QWidget()

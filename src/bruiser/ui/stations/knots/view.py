@@ -12,6 +12,8 @@ from bruiser.ui.kit.two_lines import KEY, TwoLineList
 from bruiser.ui.stations.knots.own import OwnSheet
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.stations.knots.sheets import BesideSheet, KnowSheet
+from bruiser.ui.stations.knots.tie import TieSheet
+from bruiser.ui.stations.knots.tie_presenter import TiePresenter
 from bruiser.ui.stations.knots.variant import VariantSheet
 from bruiser.ui.theme.tokens import SHELF_WIDTH, SPACE
 
@@ -19,7 +21,8 @@ SHEETS = {
     "know": "Know it, tie it",
     "variant": "Variant and cord",
     "beside": "Side by side",
-    "own": "Your own version",
+    "tie": "Check my tie",
+    "own": "Your own",
 }
 
 
@@ -48,13 +51,14 @@ class KnotsView(StationPage):
         }
         self.found = TwoLineList("knots.found", "Knots found")
         self.count = Words("", "small", "muted", elide=True)
-        self.sheets = Chips("knots.sheet", SHEETS)
+        self.sheets = Chips("knots.sheet", SHEETS, tight=True)
         self.know = KnowSheet(presenter)
         self.variant = VariantSheet(presenter)
         self.beside = BesideSheet(presenter)
+        self.tie = TieSheet(TiePresenter(presenter))
         self.own = OwnSheet(presenter)
         self.stack = QStackedWidget()
-        for sheet in (self.know, self.variant, self.beside, self.own):
+        for sheet in (self.know, self.variant, self.beside, self.tie, self.own):
             self.stack.addWidget(sheet)
         self._build()
         self._connect()
