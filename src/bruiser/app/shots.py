@@ -13,8 +13,10 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
 
+    from bruiser.app.window import MainWindow
+
 KEPT = (
-    "brief", "cordage", "knots", "plan", "prepare", "pull", "findings", "strength", "slip",
+    "brief", "cordage", "plan", "prepare", "pull", "findings", "strength", "slip",
     "jamming", "compare", "trace", "choosing", "grip", "publish",
 )  # fmt: skip
 
@@ -54,10 +56,9 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def pictures_of_opening(app: QApplication, demo: Path, scratch: Path, folder: Path) -> None:
-    """The start page, a station of an empty campaign, the logbook of the demo, and the help."""
+    """The start page, a station of an empty campaign, the logbook of the demo, and a knot."""
     from bruiser.app.offscreen import settle
     from bruiser.app.opener import Opener
-    from bruiser.ui.opening.help_dialog import HelpDialog
     from bruiser.ui.runtime.preferences import Preferences
     from bruiser.workshop.course.new_campaign import NewCampaign, make_campaign
 
@@ -71,16 +72,33 @@ def pictures_of_opening(app: QApplication, demo: Path, scratch: Path, folder: Pa
     settle(app, 0.5)
     if opener.window is not None:
         opener.window.grab().save(str(folder / "logbook.png"))
-    shown = HelpDialog("results")
-    shown.show()
-    settle(app, 0.2)
-    shown.grab().save(str(folder / "help.png"))
-    shown.accept()
+    if opener.window is not None:
+        _pictures_of_a_knot(app, opener.window, folder)
     opener.close_campaign()
     settle(app, 0.3)
     if opener.start is not None:
         opener.start.grab().save(str(folder / "start.png"))
         opener.start.close()
+
+
+def _pictures_of_a_knot(app: QApplication, window: MainWindow, folder: Path) -> None:
+    """A knot known by its drawing, and one tied wrongly."""
+    from bruiser.app.offscreen import settle
+    from bruiser.ui.stations.knots.view import KnotsView
+
+    window.go_to("knots")
+    page = window.pages["knots"]
+    assert isinstance(page, KnotsView)
+    window.knots.show("alpine-butterfly")
+    page.sheets.pick("know")
+    settle(app, 0.3)
+    window.grab().save(str(folder / "knots.png"))
+    window.knots.show("constrictor")
+    page.sheets.pick("tie")
+    settle(app, 0.2)
+    page.tie.view.spot_tapped.emit("crossing:0")
+    settle(app, 0.2)
+    window.grab().save(str(folder / "tie.png"))
 
 
 if __name__ == "__main__":
