@@ -14,7 +14,7 @@ _MOST_CROSSINGS = 36
 
 
 @dataclass(frozen=True)
-class Question:
+class PracticeTie:
     """A tie to be judged: a structure's drawing with some crossings the other way, or none."""
 
     key: str
@@ -55,15 +55,15 @@ class Trainer:
             raise ValueError("none of these has a drawing to ask about")
         self._draw = np.random.default_rng(seed)
         self.score: dict[str, tuple[int, int]] = {}
-        self.question: Question | None = None
+        self.question: PracticeTie | None = None
 
-    def ask(self) -> Question:
+    def ask(self) -> PracticeTie:
         """Put the next question."""
         key = self._keys[int(self._draw.integers(len(self._keys)))]
         hand = bool(self._draw.random() < 0.5)
         wrong = self._draw.random() < 0.5
         turned = self._one_wrong(key) if wrong else frozenset()
-        self.question = Question(key, turned, hand)
+        self.question = PracticeTie(key, turned, hand)
         return self.question
 
     def _one_wrong(self, key: str) -> frozenset[int]:

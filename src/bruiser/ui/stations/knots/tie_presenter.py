@@ -8,7 +8,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from bruiser.catalogue.drawings import drawn
 from bruiser.catalogue.recognition import Recognised, recognise, turned_by_word, word_of
-from bruiser.catalogue.trainer import Question, Trainer, can_be_asked
+from bruiser.catalogue.trainer import PracticeTie, Trainer, can_be_asked
 from bruiser.core.errors import InputError
 from bruiser.core.topology.changes import turned_over
 from bruiser.figures.display import Figure
@@ -30,16 +30,16 @@ class TiePresenter(QObject):
         self._shown = ""
         self.turned: frozenset[int] = frozenset()
         self.trainer: Trainer | None = None
-        self.answered: tuple[Question, bool] | None = None
+        self.answered: tuple[PracticeTie, bool] | None = None
         knots.shown_changed.connect(self._on_shown)
 
     @property
-    def question(self) -> Question | None:
+    def question(self) -> PracticeTie | None:
         """What waits for an answer."""
         return None if self.trainer is None else self.trainer.question
 
     @property
-    def _asked(self) -> Question | None:
+    def _asked(self) -> PracticeTie | None:
         return self.question or (self.answered[0] if self.answered else None)
 
     @property
