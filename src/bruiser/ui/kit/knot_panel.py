@@ -37,6 +37,7 @@ class KnotPanel(QWidget):
         self.face = Chips(f"{name}.face", FACES)
         self.other_hand = QCheckBox("Other hand")
         self.other_hand.setObjectName(f"{name}.hand")
+        self.other_hand.setAccessibleName("Drawn for the other hand")
         self.follow = QSlider(Qt.Orientation.Horizontal)
         self.follow.setObjectName(f"{name}.follow")
         self.follow.setAccessibleName("Follow the rope")
