@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from bruiser.app.demo_cells import EIGHT, PRUSIK, MethodCell
-from bruiser.app.demo_plan import HOST, KnotPick, lot_of
+from bruiser.app.demo_plan import HOST, KnotPick, lot_of, receive
 from bruiser.catalogue import Structure
 from bruiser.core.choice.brief import Claim
 from bruiser.core.performance.claims import ClaimKind
@@ -21,7 +21,7 @@ from bruiser.rig.simulated.aftermath import EYE_D
 from bruiser.workshop.desk.brief_commands import EnterClaim
 from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.desk.knot_commands import AddKnot
-from bruiser.workshop.desk.lot_commands import AddLot, CutSpecimen, ReceiveHank
+from bruiser.workshop.desk.lot_commands import AddLot, CutSpecimen
 from bruiser.workshop.desk.preparing import (
     TyingDraft,
     check_list,
@@ -92,15 +92,7 @@ def _take_in(
             label=f"{name}/{number}",
             kind=HankKind.SPOOL,
         )
-        real_m = round(length_m + float(rng.uniform(0.02, 0.4)), 2)
-        entry = StockEntry(
-            id=workshop.new_id(),
-            hank_id=hank.id,
-            made_at=workshop.now(),
-            move=StockMove.RECEIVED,
-            change_m=real_m,
-        )
-        workshop.do(ReceiveHank(hank, entry))
+        receive(workshop, rng, hank, length_m)
 
 
 def enter_fixtures(workshop: Workshop) -> dict[str, Fixture]:

@@ -207,16 +207,20 @@ def enter_lots(workshop: Workshop, rng: np.random.Generator) -> dict[str, Lot]:
             hank = Hank(
                 id=workshop.new_id(), lot_id=made.id, label=f"{made.name}/{number}", kind=kind
             )
-            real_m = round(length_m + float(rng.uniform(0.02, 0.4)), 2)
-            entry = StockEntry(
-                id=workshop.new_id(),
-                hank_id=hank.id,
-                made_at=workshop.now(),
-                move=StockMove.RECEIVED,
-                change_m=real_m,
-            )
-            workshop.do(ReceiveHank(hank, entry))
+            receive(workshop, rng, hank, length_m)
     return lots
+
+
+def receive(workshop: Workshop, rng: np.random.Generator, hank: Hank, length_m: float) -> None:
+    """Book a hank in with what it says and the little more that is on it."""
+    entry = StockEntry(
+        id=workshop.new_id(),
+        hank_id=hank.id,
+        made_at=workshop.now(),
+        move=StockMove.RECEIVED,
+        change_m=round(length_m + float(rng.uniform(0.02, 0.4)), 2),
+    )
+    workshop.do(ReceiveHank(hank, entry))
 
 
 def enter_bench(workshop: Workshop) -> None:

@@ -54,6 +54,20 @@ def drawn_keys() -> tuple[str, ...]:
     return tuple(key for key in recipe_texts() if "." not in key)
 
 
+def layout_of(key: str) -> Diagram:
+    """The diagram of a structure that has a drawing.
+
+    Raises
+    ------
+    KeyError
+        If it has none.
+    """
+    found = drawn(key)
+    if found is None:
+        raise KeyError(key)
+    return found.layout
+
+
 @cache
 def proven(key: str) -> dict[str, Invariants]:
     """The invariants of a structure's curves, worked out once.
@@ -63,10 +77,7 @@ def proven(key: str) -> dict[str, Invariants]:
     KeyError
         If the structure has no drawing.
     """
-    found = drawn(key)
-    if found is None:
-        raise KeyError(key)
-    return invariants(found.layout)
+    return invariants(layout_of(key))
 
 
 def validate(key: str) -> None:

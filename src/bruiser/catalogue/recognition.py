@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cache
 from math import comb
 
-from bruiser.catalogue.drawings import drawn, drawn_keys
+from bruiser.catalogue.drawings import drawn, drawn_keys, layout_of
 from bruiser.core.errors import InputError
 from bruiser.core.topology.changes import differing, turned_over
 from bruiser.core.topology.codes import Closed
@@ -47,10 +47,7 @@ def recognise(key: str, turned: frozenset[int]) -> Recognised:
     KeyError
         If the structure has no drawing.
     """
-    found = drawn(key)
-    if found is None:
-        raise KeyError(key)
-    told = invariants(turned_over(found.layout, turned))
+    told = invariants(turned_over(layout_of(key), turned))
     alike = [k for k in drawn_keys() if _shape(k) == _shape(key)]
     alike.sort(key=lambda k: k != key)
     keys = tuple(k for k in alike if _is(told, k, mirror=False))
@@ -79,9 +76,7 @@ def makes(key: str, other: str) -> tuple[int, ...]:
 
 @cache
 def _shape(key: str) -> tuple[object, ...]:
-    found = drawn(key)
-    assert found is not None
-    recipe = found.layout.recipe
+    recipe = layout_of(key).recipe
     return (
         tuple(tuple(sorted(rope.ends)) for rope in recipe.ropes),
         tuple(host.kind for host in recipe.hosts),
@@ -92,9 +87,7 @@ def _shape(key: str) -> tuple[object, ...]:
 
 @cache
 def _curves(key: str, behind: bool) -> dict[str, Closed]:
-    found = drawn(key)
-    assert found is not None
-    curves = closed_curves(found.layout, behind=behind)
+    curves = closed_curves(layout_of(key), behind=behind)
     return dict(sorted(curves.items(), key=lambda item: len(item[1].code)))
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from bruiser.catalogue.drawings import drawn
+from bruiser.catalogue.drawings import drawn, layout_of
 from bruiser.catalogue.recognition import recognise
 
 _MOST_CROSSINGS = 36
@@ -68,9 +68,7 @@ class Trainer:
 
     def _one_wrong(self, key: str) -> frozenset[int]:
         """A crossing that makes another knot of it when it lies the other way."""
-        found = drawn(key)
-        assert found is not None
-        for n in self._draw.permutation(len(found.layout.crossings)):
+        for n in self._draw.permutation(len(layout_of(key).crossings)):
             turned = frozenset({int(n)})
             seen = recognise(key, turned)
             if key not in seen.keys and key not in seen.mirrored:

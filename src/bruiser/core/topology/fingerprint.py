@@ -9,7 +9,7 @@ from bruiser.core.errors import InputError
 from bruiser.core.topology.codes import ABOVE, BELOW, Closed, closed, halves, joined, whole
 from bruiser.core.topology.crossings import Diagram
 from bruiser.core.topology.polynomials import Polynomial, alexander, jones
-from bruiser.core.topology.unknotting import Bight, in_the_bight
+from bruiser.core.topology.unknotting import in_the_bight
 
 BIGHT, MIRROR, OPPOSITE = "bight", "mirror", "opposite"
 PARTS, RINGS, ON_HOST = "parts", "rings", "on its host"
@@ -107,11 +107,3 @@ def check(layout: Diagram, found: Mapping[str, Invariants]) -> None:
             raise InputError(f"{key}: it expects something of “{name}”, which is no curve of it.")
         elif str(found[name].alexander) != said:
             raise refuse(f"the polynomial of {name}", said, found[name].alexander)
-
-
-def bight_of(layout: Diagram) -> Bight:
-    """Whether a knot of one rope can be tied in the bight; of several, whether each can."""
-    got = {in_the_bight(layout, rope.key) for rope in layout.recipe.ropes}
-    if Bight.NO in got:
-        return Bight.NO
-    return Bight.UNKNOWN if Bight.UNKNOWN in got else Bight.YES
