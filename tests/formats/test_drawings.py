@@ -79,9 +79,9 @@ def test_the_command_lists_draws_and_says_what_it_rests_on(capsys, tmp_path):
     assert listed == list(drawn_keys())
     assert set(listed) <= set(load_catalogue())
     front, back = tmp_path / "front.svg", tmp_path / "back.svg"
-    assert main(["drawing", "bowline", "--svg", str(front)]) == 0
+    assert main(["drawing", "carrick-bend", "--svg", str(front)]) == 0
     assert "one recipe" in capsys.readouterr().out
-    assert main(["drawing", "bowline", "--back", "--svg", str(back)]) == 0
+    assert main(["drawing", "carrick-bend", "--back", "--svg", str(back)]) == 0
     for path in (front, back):
         assert ElementTree.fromstring(path.read_text(encoding="utf-8")).tag.endswith("svg")
     assert front.read_text(encoding="utf-8") != back.read_text(encoding="utf-8")

@@ -19,6 +19,8 @@ _BANDS = ((1.0, 0), (0.80, 1), (0.34, 2))
 """How wide a ribbon is painted, in its own width, and with which of its tones."""
 _GAP, _BEYOND = 1.40, 0.35
 _MARGIN_D = 0.9
+_OVERLAP = 0.6
+"""How far a stretch runs on under its neighbour, in samples, so that no seam shows."""
 _LIGHT_D = 0.42
 
 
@@ -94,7 +96,7 @@ def knot_figure(
     tones = {r.key: ROPES[min(n, 1)] for n, r in enumerate(layout.recipe.ropes)}
     wide = {h.key: h.width for h in layout.recipe.hosts}
     turn = -1.0 if look.back else 1.0
-    bits = sorted(_bits(layout, found), key=lambda b: (turn * _side(layout, b), turn * b.z))
+    bits = sorted(_bits(layout, found), key=lambda b: turn * b.z)
     for bit in bits:
         count = layout.curves[bit.line].segments
         high = bit.high if bit.line in wide else min(bit.high, look.upto * count)
@@ -131,6 +133,7 @@ def knot_figure(
 
 def _bits(layout: Diagram, found: dict[str, list[tuple[float, float]]]) -> Iterator[_Bit]:
     """Every line cut midway between its passes."""
+    hosts = {host.key for host in layout.recipe.hosts}
     for key, curve in layout.curves.items():
         passes = sorted(
             (mine.at, over, c.angle, other.line)
@@ -138,30 +141,16 @@ def _bits(layout: Diagram, found: dict[str, list[tuple[float, float]]]) -> Itera
             for mine, other, over in ((c.over, c.under, True), (c.under, c.over, False))
             if mine.line == key
         )
-        if not passes:
-            yield _Bit(key, 0.0, float(curve.segments), 0.0, -1.0, False, 90.0, key)
+        if not passes or key in hosts:
+            z = found[key][0][1] if found[key] else 0.0
+            yield _Bit(key, 0.0, float(curve.segments), z, -1.0, False, 90.0, key)
             continue
         marks = [p[0] for p in passes]
         edges = [0.0, *((a + b) / 2 for a, b in pairwise(marks)), float(curve.segments)]
         for n, (at, over, angle, other) in enumerate(passes):
             z = next(h for spot, h in found[key] if spot == at)
-            yield _Bit(key, edges[n], edges[n + 1], z, at, over, angle, other)
-
-
-def _side(layout: Diagram, bit: _Bit) -> int:
-    """In front of its host (1), the host itself (0), or behind it (-1), by its nearest pass."""
-    hosts = {h.key for h in layout.recipe.hosts}
-    if not hosts:
-        return 0
-    if bit.line in hosts:
-        return 0
-    near = [
-        (abs(mine.at - bit.at), 1 if over else -1)
-        for c in layout.crossings
-        for mine, other, over in ((c.over, c.under, True), (c.under, c.over, False))
-        if mine.line == bit.line and other.line in hosts
-    ]
-    return min(near)[1] if near else 1
+            low, high = max(edges[n] - _OVERLAP, 0.0), min(edges[n + 1] + _OVERLAP, edges[-1])
+            yield _Bit(key, low, high, z, at, over, angle, other)
 
 
 def _on_host(layout: Diagram, bit: _Bit) -> bool:

@@ -55,12 +55,20 @@ def test_over_is_a_cord_above_under_at_every_crossing(key):
 
 
 def test_two_recipes_of_one_knot_have_one_fingerprint():
+    assert len(drawn_keys()) >= 60
     two = [name for name in recipe_texts() if "." in name]
+    assert len(two) >= 20
     for name in two:
         first, second = proven(name.rpartition(".")[0]), proven(name)
-        assert first["A"].alexander == second["A"].alexander
-        assert second["A"].jones in (first["A"].jones, mirrored(first["A"].jones))
-    assert two
+        assert set(drawn(name).layout.recipe.cuts) == set(
+            drawn(name.rpartition(".")[0]).layout.recipe.cuts
+        ) or name.startswith("alpine-butterfly")
+        for curve in set(first) & set(second):
+            inside = any(f["A"].alexander != f["A below"].alexander for f in (first, second))
+            if curve.endswith("on its host") or (inside and curve.endswith("parts")):
+                continue  # how these are closed depends on where the layout has the ends
+            assert first[curve].alexander == second[curve].alexander, (name, curve)
+            assert first[curve].jones == second[curve].jones, (name, curve)
 
 
 @pytest.mark.parametrize("key", [k for k in drawn_keys() if len(drawn(k).layout.recipe.ropes) == 1])

@@ -113,7 +113,9 @@ def lay_out(recipe: Recipe) -> Diagram:
             _read_words(recipe.key, rope, curves, met, over)
     _read_beside(recipe, curves, met, over)
     made = [_settle(recipe.key, curves, met[k], over.get(k, [])) for k in range(len(met))]
-    return Diagram(recipe, curves, tuple(made), tuple(_doubts(made)))
+    hosts = {host.key for host in recipe.hosts}
+    between = [c for c in made if not hosts & {c.over.line, c.under.line}]
+    return Diagram(recipe, curves, tuple(made), tuple(_doubts(between)))
 
 
 _Met = tuple[Pass, Pass]

@@ -39,8 +39,8 @@ def closed_curves(layout: Diagram, *, behind: bool = False) -> dict[str, Closed]
     """Every curve that is looked at, by name.
 
     A rope's key is the rope alone with its ends joined above, with `` below`` joined below; with
-    `` 1`` and `` 2`` its parts before and after the cut, and with `` parts`` both as a link; a join
-    goes by its own name; ``rings`` is every rope closed by itself, ``on its host`` with the hosts.
+    `` 1`` and `` 2`` its parts before and after the cut, and with `` parts`` both as a link, once
+    more with the hosts (`` parts on its host``); a join goes by its own name; ``rings`` is every rope closed by itself, ``on its host`` with the hosts.
     `behind` closes as someone does who looks at the back: above for below.
     """
     near, far = (BELOW, ABOVE) if behind else (ABOVE, BELOW)
@@ -53,6 +53,9 @@ def closed_curves(layout: Diagram, *, behind: bool = False) -> dict[str, Closed]
         for n, half in enumerate(parts, start=1):
             found[f"{key} {n}"] = closed(layout, [half], near)
         found[f"{key} {PARTS}"] = closed(layout, parts, near)
+        if layout.recipe.hosts:
+            hosts = [whole(layout, host.key) for host in layout.recipe.hosts]
+            found[f"{key} {PARTS} {ON_HOST}"] = closed(layout, [*parts, *hosts], near)
     for name, loops in layout.recipe.joins.items():
         found[name] = closed(layout, [joined(layout, steps) for steps in loops], near)
     keys = [rope.key for rope in layout.recipe.ropes]

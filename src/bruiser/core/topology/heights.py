@@ -23,21 +23,33 @@ def pass_heights(layout: Diagram) -> dict[str, list[tuple[float, float]]]:
     -----
     A linear program (HiGHS): heights at the passes, least sum of |dz| from pass to pass along every
     line, z_over - z_under at least a diameter at every crossing; between passes it goes straight.
+    A host is stiff: it has one height, and what lies within its outline is before or behind it.
     """
     from scipy.optimize import Bounds, LinearConstraint, milp  # slow to load
     from scipy.sparse import lil_array
 
     passes: dict[str, list[tuple[float, int]]] = {key: [] for key in layout.curves}
-    number = 0
+    stiff = {host.key: n for n, host in enumerate(layout.recipe.hosts)}
+    number = len(stiff)
     pairs: list[tuple[int, int]] = []
     for crossing in layout.crossings:
+        pair = []
         for line in (crossing.over, crossing.under):
-            passes[line.line].append((line.at, number))
-            number += 1
-        pairs.append((number - 2, number - 1))
+            pair.append(stiff.get(line.line, number))
+            number += line.line not in stiff
+            passes[line.line].append((line.at, pair[-1]))
+        pairs.append((pair[0], pair[1]))
+    pairs += [
+        (k, stiff[host]) if side > 0 else (stiff[host], k)
+        for key, line in passes.items()
+        if key not in stiff
+        for at, k in line
+        for host, side in _beside_hosts(layout, key, at)
+    ]
     steps = [
         (a, b)
-        for line in passes.values()
+        for key, line in passes.items()
+        if key not in stiff
         for (_, a), (_, b) in zip(sorted(line), sorted(line)[1:], strict=False)
     ]
     rows = lil_array((len(pairs) + 2 * len(steps), number + len(steps)))
@@ -58,6 +70,31 @@ def pass_heights(layout: Diagram) -> dict[str, list[tuple[float, float]]]:
     return {
         key: [(at, float(z[k] - middle)) for at, k in sorted(line)] for key, line in passes.items()
     }
+
+
+def _beside_hosts(layout: Diagram, line: str, at: float) -> list[tuple[str, int]]:
+    """The hosts within whose outline a pass lies, and whether it is before (1) or behind (-1).
+
+    It is where the line crosses the host's middle close by; away from there it lies in front.
+    """
+    points = layout.curves[line].points
+    far = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
+    index = np.arange(len(points))
+    here = np.array([np.interp(at, index, points[:, k]) for k in (0, 1)])
+    found = []
+    for host in layout.recipe.hosts:
+        middle = layout.curves[host.key].points
+        if float(np.min(np.linalg.norm(middle - here, axis=1))) >= host.width / 2:
+            continue
+        near = [
+            (abs(float(np.interp(mine.at, index, far) - np.interp(at, index, far))), side)
+            for c in layout.crossings
+            for mine, other, side in ((c.over, c.under, 1), (c.under, c.over, -1))
+            if mine.line == line and other.line == host.key
+        ]
+        away, side = min(near, default=(np.inf, 1))
+        found.append((host.key, side if away <= host.width else 1))
+    return found
 
 
 def heights(layout: Diagram) -> dict[str, Floats]:
