@@ -97,7 +97,7 @@ def test_the_command_lists_draws_and_says_what_it_rests_on(capsys, tmp_path):
         (["bowline", "--variant", "hand"], "AXIS=OPTION"),
         (["bowline", "--variant", "hand=third"], "third"),
         (["munter-lockoff"], "no drawing"),
-        (["reef", "--variant", "slip=slipped"], "no drawing"),
+        (["bowline", "--variant", "finish=half-hitch"], "no drawing"),
     ],
 )
 def test_what_cannot_be_drawn_is_named(said, names, capsys):

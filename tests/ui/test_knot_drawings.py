@@ -102,6 +102,6 @@ def test_a_knot_without_a_drawing_says_so_and_shows_none(panel):
     assert not panel.view.isVisible()
     assert not panel.controls.isVisible()
     assert panel.words.text() == NO_DRAWING
-    panel.show_knot("reef", {"slip": "slipped"}, "Reef, slipped")
+    panel.show_knot("bowline", {"finish": "half-hitch"}, "Bowline, half hitch")
     assert panel.view.isVisible()
-    assert "plain form" in panel.words.text()
+    assert "without what was chosen for: finish" in panel.words.text()

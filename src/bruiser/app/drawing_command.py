@@ -7,9 +7,9 @@ import json
 
 from bruiser.app.guide_command import STYLE
 from bruiser.catalogue import load_catalogue
-from bruiser.catalogue.drawings import drawn_keys
+from bruiser.catalogue.drawings import drawn_keys, variant_drawn
 from bruiser.core.errors import InputError
-from bruiser.figures.drawn_knots import drawing_words, faces, variant_is_drawn
+from bruiser.figures.drawn_knots import drawing_words, faces
 from bruiser.formats.drawing_json import drawing_json
 
 _MM = (120.0, 90.0)
@@ -46,7 +46,8 @@ def drawing_command(options: argparse.Namespace) -> str:
         raise InputError("Which knot? --list names those that have a drawing.", where="knot")
     choices = _choices(options.knot, options.variant)
     found = faces(options.knot, choices, load_catalogue()[options.knot].name, *_MM)
-    if found is None or not variant_is_drawn(choices):
+    variant = variant_drawn(options.knot, choices)
+    if found is None or variant is None or variant.missing:
         what = options.knot if found is None else f"This variant of {options.knot}"
         raise InputError(f"{what} has no drawing.", "--list names the structures that have one.")
     if options.svg is not None:

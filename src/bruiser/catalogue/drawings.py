@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib.resources import files
 
 from bruiser.core.topology.crossings import Diagram, lay_out
+from bruiser.core.topology.edits import slipped, stopped
 from bruiser.core.topology.fingerprint import Invariants, check, invariants
 from bruiser.core.topology.recipe import read_recipe
 from bruiser.core.topology.unknotting import Bight, in_the_bight
@@ -25,7 +26,10 @@ class Drawn:
 
 @lru_cache(maxsize=1)
 def recipe_texts() -> dict[str, str]:
-    """The files of every recipe, by structure; a second recipe has ``.2`` after its key."""
+    """The files of every recipe, by structure.
+
+    A second recipe has ``.2`` after its key, that of a variant ``@AXIS=OPTION``.
+    """
     folder = files("bruiser.catalogue").joinpath("paths")
     found = {}
     for entry in sorted(folder.iterdir(), key=lambda e: e.name):
@@ -44,6 +48,53 @@ def drawn(key: str) -> Drawn | None:
     return Drawn(key, lay_out(read_recipe(key, tomllib.loads(text))), 1 + others)
 
 
+_KEEPS_PATH = ("hand", "made", "method", "tying")
+"""Axes that leave the path: the other hand is its mirror image, the rest how it was made."""
+_EDITS: Mapping[tuple[str, str], Callable[[Diagram, str], Diagram | None]] = {
+    ("slip", "slipped"): slipped,
+    ("backup", "stopper"): stopped,
+    ("finish", "stopper"): stopped,
+}
+"""Options that are made from what is drawn by an edit of the last rope's tail."""
+
+
+@dataclass(frozen=True)
+class Variant:
+    """A variant's drawing, and the axes in which it is not what is drawn."""
+
+    drawn: Drawn
+    missing: tuple[str, ...]
+
+
+def variant_drawn(key: str, choices: Mapping[str, str]) -> Variant | None:
+    """The drawing of a variant, given by the choices that are not the plain ones.
+
+    An option with a path of its own is drawn by it (one of them: paths are not mixed), a slipped
+    tuck or a stopper by an edit of that; what neither can is named as missing. None where the
+    structure has no drawing.
+    """
+    return _variant(key, tuple(sorted((a, o) for a, o in choices.items() if a not in _KEEPS_PATH)))
+
+
+@cache
+def _variant(key: str, picked: tuple[tuple[str, str], ...]) -> Variant | None:
+    own = [(a, o) for a, o in picked if f"{key}@{a}={o}" in recipe_texts()][:1]
+    found = drawn(f"{key}@{own[0][0]}={own[0][1]}" if own else key)
+    if found is None:
+        return None
+    layout, missing = found.layout, []
+    for choice in picked:
+        if choice in own:
+            continue
+        edit = _EDITS.get(choice)
+        edited = edit and edit(layout, layout.recipe.ropes[-1].key)
+        if edited:
+            layout = edited
+        else:
+            missing.append(choice[0])
+    return Variant(Drawn(found.key, layout, found.recipes), tuple(missing))
+
+
 def other_hand(choices: Mapping[str, str]) -> bool:
     """Whether a variant is tied with the other hand: the mirror image of what is drawn."""
     return choices.get("hand") == "mirrored"
@@ -51,7 +102,7 @@ def other_hand(choices: Mapping[str, str]) -> bool:
 
 def drawn_keys() -> tuple[str, ...]:
     """The structures that have a drawing."""
-    return tuple(key for key in recipe_texts() if "." not in key)
+    return tuple(key for key in recipe_texts() if not set(".@") & set(key))
 
 
 def layout_of(key: str) -> Diagram:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from bruiser.catalogue.drawings import drawn, other_hand, proven
+from bruiser.catalogue.drawings import other_hand, variant_drawn
 from bruiser.core.errors import InputError
 from bruiser.core.topology.changes import reflected
 from bruiser.core.topology.fingerprint import Invariants, invariants
@@ -21,13 +21,13 @@ def drawing_json(key: str, choices: Mapping[str, str]) -> dict[str, Any]:
     InputError
         If it has no drawing.
     """
-    found = drawn(key)
-    if found is None:
+    variant = variant_drawn(key, choices)
+    if variant is None:
         raise InputError(f"{key} has no drawing.", "bruiser-cli drawing --list names those there.")
-    layout, known = found.layout, proven(key)
+    found, layout = variant.drawn, variant.drawn.layout
     if other_hand(choices):
         layout = reflected(layout)
-        known = invariants(layout)
+    known = invariants(layout)
     space = in_space(layout)
     ropes = {rope.key: rope for rope in layout.recipe.ropes}
     return {

@@ -40,7 +40,8 @@ def closed_curves(layout: Diagram, *, behind: bool = False) -> dict[str, Closed]
 
     A rope's key is the rope alone with its ends joined above, with `` below`` joined below; with
     `` 1`` and `` 2`` its parts before and after the cut, and with `` parts`` both as a link, once
-    more with the hosts (`` parts on its host``); a join goes by its own name; ``rings`` is every rope closed by itself, ``on its host`` with the hosts.
+    more with the hosts (`` parts on its host``); a join goes by its own name; ``rings`` is every
+    rope closed by itself, ``on its host`` with the hosts.
     `behind` closes as someone does who looks at the back: above for below.
     """
     near, far = (BELOW, ABOVE) if behind else (ABOVE, BELOW)

@@ -9,7 +9,7 @@ from PyQt6.QtGui import QShowEvent
 from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 from typing_extensions import override
 
-from bruiser.catalogue.drawings import drawn, other_hand
+from bruiser.catalogue.drawings import drawn, other_hand, variant_drawn
 from bruiser.figures.drawn_knots import drawing_words
 from bruiser.figures.knot_drawing import Facing, knot_figure
 from bruiser.ui.canvas.figure_view import FigureView
@@ -94,7 +94,7 @@ class KnotPanel(QWidget):
 
     def _draw(self) -> None:
         """Draw it where it can be seen."""
-        found = drawn(self._key) if self.isVisible() else None
+        found = variant_drawn(self._key, self._choices) if self.isVisible() else None
         if found is None:
             return
         mirrored = other_hand(self._choices) != self.other_hand.isChecked()
@@ -105,4 +105,4 @@ class KnotPanel(QWidget):
             ringed=self._ringed,
         )
         width, height = self.view.page_mm()
-        self.view.show_figure(knot_figure(found.layout, width, height, self._title, look))
+        self.view.show_figure(knot_figure(found.drawn.layout, width, height, self._title, look))
