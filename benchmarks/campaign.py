@@ -96,6 +96,20 @@ def _entry(specimen: Specimen, load_n: float, rng: np.random.Generator, number: 
     return Entry(specimen=specimen, pull=pull, analysis=None, finding=finding)
 
 
+def blank_specimen() -> Specimen:
+    """A piece of plain rope of the first lot."""
+    return Specimen(
+        id="",
+        code="",
+        role=Role.BASELINE,
+        lot=_lot(0),
+        layout_key="baseline",
+        queue_position=0,
+        span_m=0.5,
+        pin_diameter_m=0.012,
+    )
+
+
 def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int = 1) -> Logbook:
     """A logbook of `lots` times `knots` groups of `pulls` each; five straight pulls a lot."""
     rng = np.random.default_rng(seed)
@@ -104,16 +118,7 @@ def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int 
         for k in range(knots)
     ]
     made, entries = [_lot(n) for n in range(lots)], []
-    blank = Specimen(
-        id="",
-        code="",
-        role=Role.BASELINE,
-        lot=made[0],
-        layout_key="baseline",
-        queue_position=0,
-        span_m=0.5,
-        pin_diameter_m=0.012,
-    )
+    blank = blank_specimen()
     for lot in made:
         plain = 14_000 * math.exp(0.05 * rng.standard_normal())
         for knot in (None, *tied):

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterator
+from dataclasses import replace
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
 import numpy as np
-from benchmarks.campaign import large_campaign
+from benchmarks.campaign import blank_specimen, large_campaign
 from benchmarks.timing import Timing, median_seconds
 from PyQt6.QtWidgets import QApplication, QWidget
 
@@ -26,8 +27,9 @@ FRAME_S = 1 / 30
 def scroll_specimens() -> float:
     """A page down of 2,000 specimens with their strips."""
     table = RowsTable("q", "queue", ("code", "what", "state"), (1.0, 3.0, 1.3))
-    layouts = list(LAYOUTS.values())
-    table.draw_strips(1, lambda key: layouts[int(key) % len(layouts)])
+    blank = blank_specimen()
+    specimens = [replace(blank, layout_key=key) for key in LAYOUTS]
+    table.draw_strips(1, lambda key: specimens[int(key) % len(specimens)])
     table.resize(300, 720)
     table.show_rows([(str(n), (f"S-{n}", "Bowline, both ends", "planned")) for n in range(2_000)])
     table.show()

@@ -1,5 +1,7 @@
 """The pull station's tables and figures by themselves: long queues, small strips, directions."""
 
+from dataclasses import replace
+
 import pytest
 from PyQt6.QtCore import QPoint, Qt
 from tests.build import SPECIMEN
@@ -26,8 +28,8 @@ def test_two_thousand_specimens_with_their_strips_are_scrolled(dressed, qtbot):
     """With a strip in every row; how fast is measured by ``./run bench``."""
     table = RowsTable("q", "queue", ("code", "what", "state"), (1.0, 3.0, 1.3))
     qtbot.addWidget(table)
-    layouts = list(LAYOUTS.values())
-    table.draw_strips(1, lambda key: layouts[int(key) % len(layouts)])
+    specimens = [replace(SPECIMEN, layout_key=key) for key in LAYOUTS]
+    table.draw_strips(1, lambda key: specimens[int(key) % len(specimens)])
     table.resize(300, 720)
     table.show_rows([(str(n), (f"S-{n}", "Bowline, both ends", "planned")) for n in range(2_000)])
     table.show()

@@ -58,6 +58,10 @@ _EDITS: Mapping[tuple[str, str], Callable[[Diagram, str], Diagram | None]] = {
 """Options that are made from what is drawn by an edit of the last rope's tail."""
 
 
+WRONG = "wrong"
+"""The axis of drawn wrong ties: their number, from 1, among the structure's."""
+
+
 @dataclass(frozen=True)
 class Variant:
     """A variant's drawing, and the axes in which it is not what is drawn."""
@@ -93,6 +97,25 @@ def _variant(key: str, picked: tuple[tuple[str, str], ...]) -> Variant | None:
         else:
             missing.append(choice[0])
     return Variant(Drawn(found.key, layout, found.recipes), tuple(missing))
+
+
+def split_key(key: str) -> tuple[str, dict[str, str]]:
+    """A structure and the choices of a path of its own: ``KEY`` or ``KEY@AXIS=OPTION``."""
+    base, _, choice = key.partition("@")
+    axis, equals, option = choice.partition("=")
+    return base, ({axis: option} if equals else {})
+
+
+def own_paths(key: str) -> tuple[str, ...]:
+    """The variants and wrong ties of a structure that have a path of their own."""
+    return tuple(name for name in recipe_texts() if name.startswith(f"{key}@"))
+
+
+def bight_is_proven(key: str) -> bool:
+    """Whether a structure's recipe asserts what the tests prove: that it can be tied in the bight,
+    or that it cannot."""
+    found = drawn(key)
+    return found is not None and "bight" in found.layout.recipe.expect
 
 
 def other_hand(choices: Mapping[str, str]) -> bool:

@@ -50,7 +50,7 @@ FRONT = Facing()
 
 
 @dataclass(frozen=True)
-class _Bit:
+class Bit:
     """A stretch of a line round one of its passes."""
 
     line: str
@@ -131,7 +131,12 @@ def knot_figure(
     )
 
 
-def _bits(layout: Diagram, found: dict[str, list[tuple[float, float]]]) -> Iterator[_Bit]:
+def line_bits(layout: Diagram) -> list[Bit]:
+    """The stretches of every line round its passes, with the height of each."""
+    return list(_bits(layout, pass_heights(layout)))
+
+
+def _bits(layout: Diagram, found: dict[str, list[tuple[float, float]]]) -> Iterator[Bit]:
     """Every line cut midway between its passes."""
     hosts = {host.key for host in layout.recipe.hosts}
     for key, curve in layout.curves.items():
@@ -143,17 +148,17 @@ def _bits(layout: Diagram, found: dict[str, list[tuple[float, float]]]) -> Itera
         )
         if not passes or key in hosts:
             z = found[key][0][1] if found[key] else 0.0
-            yield _Bit(key, 0.0, float(curve.segments), z, -1.0, False, 90.0, key)
+            yield Bit(key, 0.0, float(curve.segments), z, -1.0, False, 90.0, key)
             continue
         marks = [p[0] for p in passes]
         edges = [0.0, *((a + b) / 2 for a, b in pairwise(marks)), float(curve.segments)]
         for n, (at, over, angle, other) in enumerate(passes):
             z = next(h for spot, h in found[key] if spot == at)
             low, high = max(edges[n] - _OVERLAP, 0.0), min(edges[n + 1] + _OVERLAP, edges[-1])
-            yield _Bit(key, low, high, z, at, over, angle, other)
+            yield Bit(key, low, high, z, at, over, angle, other)
 
 
-def _on_host(layout: Diagram, bit: _Bit) -> bool:
+def _on_host(layout: Diagram, bit: Bit) -> bool:
     """Whether a pass lies in front of or behind a host."""
     points = layout.curves[bit.line].points
     index = np.arange(len(points))
@@ -164,7 +169,7 @@ def _on_host(layout: Diagram, bit: _Bit) -> bool:
     )
 
 
-def _round(layout: Diagram, bit: _Bit, half: float) -> tuple[float, float] | None:
+def _round(layout: Diagram, bit: Bit, half: float) -> tuple[float, float] | None:
     """The stretch within so many diameters of a pass."""
     points = layout.curves[bit.line].points
     far = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(points, axis=0), axis=1))])
@@ -191,20 +196,29 @@ def _ribbon(
     wide: float,
     tone: str,
 ) -> None:
-    """A filled stretch of a line, so many diameters wide."""
+    """A stretch of a line, so many diameters wide."""
     middle = _stretch(layout, *where)
-    if len(middle) < 2:
-        return
+    if len(middle) >= 2:
+        pen.add(ribbon(place(middle), wide * place.scale, tone))
+
+
+def ribbon(middle: Floats, wide: float, tone: str) -> Line:
+    """A filled ribbon along some points: its sides are set off square to them.
+
+    Parameters
+    ----------
+    middle : ndarray, shape (n, 2)
+        At least two points, in millimetre.
+    wide : float
+        In millimetre.
+    """
     along = np.gradient(middle, axis=0)
     length = np.linalg.norm(along, axis=1)
     keep = length > 1e-9
     middle, along, length = middle[keep], along[keep], length[keep]
-    if len(middle) < 2:
-        return
     normal = np.column_stack([-along[:, 1], along[:, 0]]) / length[:, None]
     sides = np.vstack([middle + 0.5 * wide * normal, (middle - 0.5 * wide * normal)[::-1]])
-    points = tuple((float(x), float(y)) for x, y in place(sides))
-    pen.add(Line(points, None, fill=tone, closed=True))
+    return Line(tuple((float(x), float(y)) for x, y in sides), None, fill=tone, closed=True)
 
 
 def _ends(pen: Pen, place: _Place, layout: Diagram) -> None:

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from bruiser.core.records.layouts import HELD_BY, Layout, Place, PlaceKind, TailSpot
+from bruiser.core.records.layouts import HELD_BY, End, Layout, Place, PlaceKind, TailSpot
 from bruiser.core.records.records import Gave
 from bruiser.core.words import count
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
+from bruiser.figures.silhouette import BREAK_ROPES, Room, TiedKnot, draw_silhouette
+from bruiser.figures.strip_solids import SOLIDS, Cell, arc_points, rope_line
 
 _GAP = 0.8
 
@@ -36,6 +38,8 @@ class StripState:
         Photos kept of it, shown as a count in its corner.
     drawn : dict
         Share of each tail that has drawn in, by tail key; each gets a track to drag along.
+    knots : dict
+        What is tied at each end, where it has a drawing: its silhouette stands in its place.
     """
 
     place: str | None = None
@@ -46,18 +50,7 @@ class StripState:
     stretched: float = 0.0
     photos: int = 0
     drawn: dict[str, float] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, kw_only=True)
-class _Cell:
-    place: Place
-    x: float
-    width: float
-    mirrored: bool
-
-    @property
-    def middle(self) -> float:
-        return self.x + self.width / 2
+    knots: Mapping[End, TiedKnot] = field(default_factory=dict)
 
 
 def _weight(place: Place, stretched: float) -> float:
@@ -65,30 +58,15 @@ def _weight(place: Place, stretched: float) -> float:
     return place.weight * (1 + stretched) if place.kind is PlaceKind.SPAN else place.weight
 
 
-def _cells(layout: Layout, width: float, gap: float, stretched: float) -> list[_Cell]:
+def _cells(layout: Layout, width: float, gap: float, stretched: float) -> list[Cell]:
     total = sum(_weight(p, stretched) for p in layout.places)
     room = width - gap * (len(layout.places) - 1)
     found, x = [], 0.0
     for number, place in enumerate(layout.places):
         w = room * _weight(place, stretched) / total
-        found.append(_Cell(place=place, x=x, width=w, mirrored=number >= len(layout.places) / 2))
+        found.append(Cell(place=place, x=x, width=w, mirrored=number >= len(layout.places) / 2))
         x += w + gap
     return found
-
-
-def _rope(pen: Pen, points: list[tuple[float, float]], width: float) -> None:
-    line = tuple(points)
-    pen.add(
-        Line(line, "hemp-edge", width=width),
-        Line(line, "hemp", width=width * 0.72),
-        Line(line, "hemp-light", width=width * 0.16),
-    )
-
-
-def _ring(x: float, y: float, r: float, start: float, stop: float) -> list[tuple[float, float]]:
-    steps = 18
-    angles = [start + (stop - start) * k / steps for k in range(steps + 1)]
-    return [(x + r * math.cos(a), y + r * math.sin(a)) for a in angles]
 
 
 def strip_figure(layout: Layout, width: float, height: float, state: StripState) -> Figure:
@@ -150,13 +128,19 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
         )
     _draw_rope(pen, cells, y, rope, state)
     for cell in cells:
-        _draw_place(pen, cell, y, rope, body)
+        tied = _tied(cell, state)
+        if tied is None:
+            _draw_place(pen, cell, y, rope, body)
+        else:
+            gave = state.gave if cell.place.key == state.place else None
+            eye = any(c.place.kind is PlaceKind.EYE for c in _next_to(cells, cell))
+            draw_silhouette(pen, cell, Room(y, rope, 0.92 * y, eye), tied, gave)
     if state.photos and not state.compact:
         photos = count(state.photos, "photo")
         pen.add(Text(width - 1.0, 3.6, photos, style="small", colour="storm", anchor="end"))
     if state.place is not None and state.gave is not None:
         marked_cell = next((c for c in cells if c.place.key == state.place), None)
-        if marked_cell is not None:
+        if marked_cell is not None and _tied(marked_cell, state) is None:
             _draw_gave(pen, marked_cell, y, rope, state)
     for spot in layout.tails if notes else ():
         _draw_tail(pen, layout, cells, spot, height, state)
@@ -173,7 +157,7 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
 
 
 def _draw_tail(
-    pen: Pen, layout: Layout, cells: list[_Cell], tail: TailSpot, height: float, state: StripState
+    pen: Pen, layout: Layout, cells: list[Cell], tail: TailSpot, height: float, state: StripState
 ) -> None:
     """What is known of a tail, under its knot; with a track along which its draw is dragged."""
     owners = [c for c in cells if c.place.owner is tail.end]
@@ -210,7 +194,7 @@ def _draw_tail(
     )
 
 
-def _draw_rope(pen: Pen, cells: list[_Cell], y: float, rope: float, state: StripState) -> None:
+def _draw_rope(pen: Pen, cells: list[Cell], y: float, rope: float, state: StripState) -> None:
     """The rope from the first to the last place that carries it as a single line."""
     apart = (PlaceKind.PIN, PlaceKind.EYE)
     single = [c for c in cells if c.place.kind not in apart]
@@ -223,25 +207,50 @@ def _draw_rope(pen: Pen, cells: list[_Cell], y: float, rope: float, state: Strip
         right = single[-1].middle
     broken = state.gave is Gave.BROKE and state.place is not None
     cell = next((c for c in single if c.place.key == state.place), None) if broken else None
-    if cell is None:
-        _rope(pen, [(left, y), (right, y)], rope)
-        return
-    half = min(0.18 * cell.width, 2.6)
-    _rope(pen, [(left, y), (cell.middle - half, y)], rope)
-    _rope(pen, [(cell.middle + half, y), (right, y)], rope)
+    gaps = []
+    for c in single:
+        if _tied(c, state) is not None:
+            sprung = BREAK_ROPES * rope if c is cell else 0.0
+            before = _next_to(cells, c)[:1] if c.x > 0 else []
+            on_host = any(n.place.kind in HELD_BY for n in before)
+            low = left if on_host else c.x - (sprung if c.mirrored else 0.0)
+            gaps.append((low, c.x + c.width + (0.0 if c.mirrored else sprung)))
+    if cell is not None and _tied(cell, state) is None:
+        half = min(0.18 * cell.width, 2.6)
+        gaps.append((cell.middle - half, cell.middle + half))
+    for low, high in sorted(gaps):
+        if low > left:
+            rope_line(pen, [(left, y), (low, y)], rope)
+        left = max(left, high)
+    if right > left:
+        rope_line(pen, [(left, y), (right, y)], rope)
 
 
-def _draw_place(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
+def _next_to(cells: list[Cell], cell: Cell) -> list[Cell]:
+    """The cells before and after one."""
+    n = cells.index(cell)
+    return cells[max(n - 1, 0) : n] + cells[n + 1 : n + 2]
+
+
+def _tied(cell: Cell, state: StripState) -> TiedKnot | None:
+    """The knot whose silhouette stands in a cell."""
+    owner = cell.place.owner
+    if cell.place.kind is not PlaceKind.KNOT or owner is None:
+        return None
+    return state.knots.get(owner)
+
+
+def _draw_place(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
     kind, x, w = cell.place.kind, cell.middle, cell.width
     turn = -1.0 if cell.mirrored else 1.0
     spread = min(body * 0.20, 4.2)
     if kind is PlaceKind.PIN:
         r = spread
         start = math.pi / 2 if turn > 0 else -math.pi / 2
-        arc = _ring(x, y, r, start, start + math.pi)
+        arc = arc_points(x, y, r, start, start + math.pi)
         edge = cell.x + w if turn > 0 else cell.x
         arc = [(edge, arc[0][1]), *arc, (edge, arc[-1][1])]
-        _rope(pen, arc, rope)
+        rope_line(pen, arc, rope)
         pen.add(Disc(x, y, r - rope * 0.55, fill="steel", stroke="ink", width=0.3))
         pen.add(Disc(x, y, (r - rope * 0.55) * 0.3, fill="ink"))
     elif kind is PlaceKind.EYE:
@@ -249,120 +258,25 @@ def _draw_place(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> No
         far = cell.x if turn > 0 else cell.x + w
         for side in (-1, 1):
             reach = [(far, y + side * spread), (near, y + side * rope * 0.45)]
-            _rope(pen, reach, rope)
+            rope_line(pen, reach, rope)
     elif kind is PlaceKind.KNOT:
         tall = spread * 1.05
         count = max(3, min(5, int(w / (rope * 1.35))))
         for k in range(count):
             xk = x + (k - (count - 1) / 2) * rope * 1.05
             lean = turn * rope * 0.45
-            _rope(pen, [(xk - lean, y + tall), (xk + lean, y - tall)], rope)
+            rope_line(pen, [(xk - lean, y + tall), (xk + lean, y - tall)], rope)
     elif kind is PlaceKind.TERMINATION:
         r = spread * 1.15
         pen.add(Disc(x, y, r, fill="steel", stroke="ink", width=0.35))
         for k in (-1, 0, 1):
             xk = x + k * rope * 0.9
-            _rope(pen, [(xk - rope * 0.2, y + r), (xk + rope * 0.2, y - r)], rope * 0.85)
-    elif kind in _SOLIDS:
-        _SOLIDS[kind](pen, cell, y, rope, body)
+            rope_line(pen, [(xk - rope * 0.2, y + r), (xk + rope * 0.2, y - r)], rope * 0.85)
+    elif kind in SOLIDS:
+        SOLIDS[kind](pen, cell, y, rope, body)
 
 
-def _draw_host(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
-    """A post, seen from the side."""
-    tall, x = body * 0.36, cell.middle
-    pen.add(
-        Box(
-            x - rope * 1.5,
-            y - tall,
-            rope * 3,
-            2 * tall,
-            radius=0.8,
-            fill="steel",
-            stroke="ink",
-            line=0.35,
-        )
-    )
-
-
-def _draw_host_rope(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
-    """The rope that a friction hitch grips, crossing the strip."""
-    tall, x = body * 0.36, cell.middle
-    for token, width in (("ink", 1.5), ("steel", 1.2)):
-        pen.add(Line(((x - rope, y - tall), (x + rope, y + tall)), token, width=rope * width))
-
-
-def _draw_plate(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
-    """A plate with the hole that the line goes through."""
-    tall, x = body * 0.36, cell.middle
-    for top in (y - tall, y + rope * 0.7):
-        pen.add(
-            Box(
-                x - rope * 0.6,
-                top,
-                rope * 1.2,
-                tall - rope * 0.7,
-                radius=0.3,
-                fill="steel",
-                stroke="ink",
-                line=0.35,
-            )
-        )
-
-
-def _draw_anchor(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
-    """A ring on a wall."""
-    tall, x = body * 0.36, cell.middle
-    pen.add(
-        Box(
-            cell.x,
-            y - tall,
-            rope * 0.8,
-            2 * tall,
-            radius=0.2,
-            fill="steel",
-            stroke="ink",
-            line=0.35,
-        )
-    )
-    for token, width in (("ink", 1.5), ("steel", 0.9)):
-        pen.add(Disc(x, y, rope * 1.2, fill=None, stroke=token, width=width))
-
-
-def _draw_bundle(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
-    """What is bound: several rods seen from their ends."""
-    r, x = min(rope * 0.8, body * 0.12), cell.middle
-    for dx, dy in ((-1, -1.6), (1, -1.6), (0, 0), (-1, 1.6), (1, 1.6)):
-        pen.add(Disc(x + dx * r, y + dy * r * 0.95, r, fill="steel", stroke="ink", width=0.35))
-
-
-def _draw_leg(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
-    """A leg that leaves the line: an eye that hangs down, with its own pin."""
-    x, deep = cell.middle, min(body * 0.30, 7.0)
-    for side in (-1, 1):
-        _rope(pen, [(x + side * rope * 0.2, y), (x + side * rope, y + deep)], rope * 0.8)
-    _rope(pen, _ring(x, y + deep, rope, 0.0, math.pi), rope * 0.8)
-    pen.add(Disc(x, y + deep, rope * 0.5, fill="steel", stroke="ink", width=0.3))
-
-
-def _draw_edge(pen: Pen, cell: _Cell, y: float, rope: float, body: float) -> None:
-    """An edge that the line runs over."""
-    x, low = cell.middle, y + rope * 0.5
-    corner = ((x - rope * 1.6, y + body * 0.34), (x, low), (x + rope * 1.6, y + body * 0.34))
-    pen.add(Line(corner, "ink", width=0.35, fill="steel", closed=True))
-
-
-_SOLIDS: dict[PlaceKind, Callable[[Pen, _Cell, float, float, float], None]] = {
-    PlaceKind.HOST: _draw_host,
-    PlaceKind.ROPE: _draw_host_rope,
-    PlaceKind.PLATE: _draw_plate,
-    PlaceKind.ANCHOR: _draw_anchor,
-    PlaceKind.BUNDLE: _draw_bundle,
-    PlaceKind.LEG: _draw_leg,
-    PlaceKind.EDGE: _draw_edge,
-}
-
-
-def _draw_gave(pen: Pen, cell: _Cell, y: float, rope: float, state: StripState) -> None:
+def _draw_gave(pen: Pen, cell: Cell, y: float, rope: float, state: StripState) -> None:
     if state.gave is Gave.BROKE:
         half = min(0.18 * cell.width, 2.6)
         for side in (-1, 1):
@@ -391,7 +305,7 @@ def _draw_gave(pen: Pen, cell: _Cell, y: float, rope: float, state: StripState) 
                     )
                 )
         else:
-            turn = _ring(cell.middle, y, r, -2.4, 2.4)
+            turn = arc_points(cell.middle, y, r, -2.4, 2.4)
             for colour, line in (("surface", 1.7), (token, 0.8)):
                 pen.add(Line(tuple(turn), colour, width=line))
                 pen.add(

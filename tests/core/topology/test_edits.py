@@ -6,7 +6,15 @@ import numpy as np
 import pytest
 
 from bruiser.catalogue import load_catalogue
-from bruiser.catalogue.drawings import drawn, drawn_keys, recipe_texts, validate, variant_drawn
+from bruiser.catalogue.drawings import (
+    WRONG,
+    drawn,
+    drawn_keys,
+    proven,
+    recipe_texts,
+    validate,
+    variant_drawn,
+)
 from bruiser.core.topology.codes import ABOVE, closed, halves, whole
 from bruiser.core.topology.edits import slipped, stopped
 from bruiser.core.topology.heights import THICK, height_at, pass_heights
@@ -68,7 +76,7 @@ def test_a_stopper_adds_a_trefoil():
     assert two.coefficients == tuple(np.convolve(one.coefficients, trefoil.coefficients))
 
 
-@pytest.mark.parametrize("name", [n for n in recipe_texts() if "@" in n])
+@pytest.mark.parametrize("name", [n for n in recipe_texts() if "@" in n and WRONG not in n])
 def test_a_path_of_a_variant_belongs_to_an_option_and_is_what_it_says(name):
     key, choice = name.split("@")
     axis, option = choice.split("=")
@@ -78,6 +86,13 @@ def test_a_path_of_a_variant_belongs_to_an_option_and_is_what_it_says(name):
     found = variant_drawn(key, {axis: option})
     assert found.missing == ()
     assert found.drawn.key == name
+
+
+@pytest.mark.parametrize("name", [n for n in recipe_texts() if f"@{WRONG}=" in n])
+def test_a_wrong_tie_is_wrong(name):
+    validate(name)
+    right = proven(name.split("@")[0])
+    assert proven(name)["splice"].alexander != right["splice"].alexander
 
 
 def test_what_cannot_be_shown_is_named():

@@ -47,6 +47,27 @@ class Diagram:
     doubts: tuple[str, ...]
 
 
+def pointed_at(layout: Diagram, face: str) -> tuple[int, ...]:
+    """The crossings that a face's recognition cue speaks of, by number.
+
+    Raises
+    ------
+    InputError
+        If the recipe points where no crossing is.
+    """
+    found, hosts = [], {host.key for host in layout.recipe.hosts}
+    for x, y in layout.recipe.cues.get(face, ()):
+        away = [
+            np.inf if hosts & {c.over.line, c.under.line} else float(np.hypot(c.x - x, c.y - y))
+            for c in layout.crossings
+        ]
+        if min(away) > NEAR_D:
+            key = layout.recipe.key
+            raise InputError(f"{key}: its {face} cue points at {x:g},{y:g}, where no crossing is.")
+        found.append(int(np.argmin(away)))
+    return tuple(found)
+
+
 def meetings(a: SampledLine, b: SampledLine, *, same: bool) -> list[tuple[float, float]]:
     """Where two curves cross, by samples and shares along each; of one curve with itself once.
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -109,6 +109,8 @@ class Recipe:
         What is asserted of it, by name of the curve: polynomials, ``bight``, ``mirror``.
     note : str
         What it rests on, or why it is drawn so.
+    cues : dict
+        The crossings that a recognition cue speaks of, by face (``front``, ``back``), as points.
     """
 
     key: str
@@ -118,6 +120,7 @@ class Recipe:
     joins: Mapping[str, tuple[tuple[tuple[str, int], ...], ...]]
     expect: Mapping[str, Any]
     note: str = ""
+    cues: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
 
 
 def read_path(text: str, where: str) -> Path:
@@ -223,6 +226,10 @@ def read_recipe(key: str, data: Mapping[str, Any]) -> Recipe:
         joins={k: _loops(key, ropes, v) for k, v in data.get("joins", {}).items()},
         expect=dict(data.get("expect", {})),
         note=str(data.get("note", "")),
+        cues={
+            face: tuple((float(x), float(y)) for x, y in points)
+            for face, points in data.get("cues", {}).items()
+        },
     )
 
 

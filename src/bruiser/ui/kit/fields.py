@@ -275,6 +275,13 @@ class Chips(QWidget):
         self._buttons[key].setChecked(True)
         self.chosen.emit(key)
 
+    def show_none(self) -> None:
+        """Mark none of them, while something else than what they stand for is shown."""
+        self._group.setExclusive(False)
+        for chip in self._buttons.values():
+            chip.setChecked(False)
+        self._group.setExclusive(True)
+
     def chip(self, key: str) -> QPushButton:
         """The button of a key."""
         return self._buttons[key]

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QVBoxLayout, QWidge
 from typing_extensions import override
 
 from bruiser.catalogue.drawings import drawn, other_hand, variant_drawn
+from bruiser.core.topology.crossings import pointed_at
 from bruiser.figures.drawn_knots import drawing_words
 from bruiser.figures.knot_drawing import Facing, knot_figure
 from bruiser.ui.canvas.figure_view import FigureView
@@ -82,6 +83,16 @@ class KnotPanel(QWidget):
         self.follow.setValue(_STEPS)
         self.follow.blockSignals(False)
         self._draw()
+
+    def point_at(self, face: str) -> None:
+        """Turn to a face and ring what its recognition cue speaks of; once more: ring nothing."""
+        found = variant_drawn(self._key, self._choices)
+        if found is None:
+            return
+        wanted = pointed_at(found.drawn.layout, face)
+        again = self._face == face and self._ringed == wanted
+        self._ringed = () if again else wanted
+        self.face.pick(face)
 
     def _on_face(self, key: str) -> None:
         self._face = key

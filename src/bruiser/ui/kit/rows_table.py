@@ -8,7 +8,7 @@ from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
 from typing_extensions import override
 
-from bruiser.core.records.layouts import Layout
+from bruiser.core.records.records import Specimen
 from bruiser.ui.kit.strip_delegate import ROW_PX, StripDelegate
 
 Row = tuple[str, tuple[str, ...]]
@@ -85,12 +85,12 @@ class RowsTable(QTableView):
         if selection is not None:
             selection.selectionChanged.connect(lambda *_: self.chosen.emit())
 
-    def draw_strips(self, column: int, layout_of: Callable[[str], Layout | None]) -> None:
+    def draw_strips(self, column: int, specimen_of: Callable[[str], Specimen | None]) -> None:
         """Draw a small specimen strip under the words of a column, by the row's key."""
 
-        def at(row: int) -> Layout | None:
+        def at(row: int) -> Specimen | None:
             rows = self._model.rows
-            return layout_of(rows[row][0]) if row < len(rows) else None
+            return specimen_of(rows[row][0]) if row < len(rows) else None
 
         self.setItemDelegateForColumn(column, StripDelegate(at, self))
         down = self.verticalHeader()

@@ -9,7 +9,8 @@ from PyQt6.QtGui import QPainter, QPixmap
 from PyQt6.QtWidgets import QStyledItemDelegate, QStyleOptionViewItem, QWidget
 from typing_extensions import override
 
-from bruiser.core.records.layouts import Layout
+from bruiser.core.records.records import Specimen
+from bruiser.figures.silhouette import knots_of
 from bruiser.figures.strip import StripState, strip_figure
 from bruiser.ui.canvas.figure_view import paint_figure
 from bruiser.ui.theme.theme import theme
@@ -18,12 +19,12 @@ ROW_PX, _STRIP_PX, _MARGIN_PX = 58, 24, 6
 
 
 class StripDelegate(QStyledItemDelegate):
-    """Words above, strip below; strips are drawn once for every layout and width."""
+    """Words above, strip below; strips are drawn once for what is tied and every width."""
 
-    def __init__(self, layout_at: Callable[[int], Layout | None], parent: QWidget) -> None:
+    def __init__(self, specimen_at: Callable[[int], Specimen | None], parent: QWidget) -> None:
         super().__init__(parent)
-        self._layout_at = layout_at
-        self._drawn: dict[tuple[str, int], QPixmap] = {}
+        self._specimen_at = specimen_at
+        self._drawn: dict[tuple[object, ...], QPixmap] = {}
         theme().changed.connect(self._drawn.clear)
 
     @override
@@ -42,18 +43,22 @@ class StripDelegate(QStyledItemDelegate):
         area = option.rect
         words.rect = QRect(area.left(), area.top(), area.width(), area.height())
         super().paint(painter, words, index)
-        layout = self._layout_at(index.row())
+        specimen = self._specimen_at(index.row())
         width = area.width() - 2 * _MARGIN_PX
-        if layout is not None and width > 60:
+        if specimen is not None and width > 60:
             top = area.bottom() - _STRIP_PX - 4
-            painter.drawPixmap(area.left() + _MARGIN_PX, top, self._strip(layout, width))
+            painter.drawPixmap(area.left() + _MARGIN_PX, top, self._strip(specimen, width))
 
-    def _strip(self, layout: Layout, width: int) -> QPixmap:
-        key = (layout.key, width)
+    def _strip(self, specimen: Specimen, width: int) -> QPixmap:
+        layout, knots = specimen.layout, knots_of(specimen)
+        key = (layout.key, len(layout.places), *sorted(knots.items()), width)
         if key not in self._drawn:
             scale = theme().px(1)
             figure = strip_figure(
-                layout, width / scale, _STRIP_PX / scale, StripState(compact=True)
+                layout,
+                width / scale,
+                _STRIP_PX / scale,
+                StripState(compact=True, knots=knots),
             )
             pixmap = QPixmap(width, _STRIP_PX)
             pixmap.fill(Qt.GlobalColor.transparent)

@@ -9,6 +9,7 @@ from typing_extensions import override
 
 from bruiser.core.records.layouts import End
 from bruiser.core.records.records import Gave
+from bruiser.figures.silhouette import knots_of
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
@@ -357,6 +358,7 @@ class FindingsView(StationPage):
             drawn=p.drawn_shares(),
             keys=True,
             photos=len(p.entry.photos),
+            knots=knots_of(p.entry.specimen),
         )
         self.strip.show_strip(p.entry.specimen.layout, state)
         self.photos.place_thumbs()

@@ -3,28 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.catalogue import Need, Structure, find_structures, name_clashes
+from bruiser.catalogue.drawings import WRONG, bight_is_proven, own_paths, split_key
 from bruiser.catalogue.finding import BY_REPUTE
 from bruiser.core.records.records import Knot
 from bruiser.core.words import count, tail_words
 from bruiser.ui.runtime.desk import Desk
+from bruiser.ui.stations.knots.beside import Pair, structure_pairs, variant_pairs
 from bruiser.workshop.desk import knot_entry
 from bruiser.workshop.desk.lot_entry import Checked
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
-
-
-@dataclass(frozen=True)
-class Pair:
-    """One line of a side by side comparison."""
-
-    what: str
-    left: str
-    right: str
 
 
 class KnotsPresenter(Desk):
@@ -188,7 +180,12 @@ class KnotsPresenter(Desk):
 
     def name_of(self, key: str, unlike: str = "") -> str:
         """The name of another structure; not the one called `unlike` where it has another."""
-        s = self.catalogue[key]
+        base, choices = split_key(key)
+        s = self.catalogue[base]
+        if WRONG in choices:
+            return f"{s.name_in(self.trade)}, tied wrongly"
+        if choices:
+            return f"{s.name_in(self.trade)}, {s.variant_words(choices)}"
         name = s.name_in(self.trade)
         if name != unlike:
             return name
@@ -200,9 +197,10 @@ class KnotsPresenter(Desk):
         s = self.structure
         if s is None:
             return []
+        computed = " (computed)" if bight_is_proven(s.key) else ""
         facts = [
-            ("needs an end", s.needs_end.value),
-            ("tied in the bight", s.in_the_bight.value),
+            ("needs an end", s.needs_end.value + computed),
+            ("tied in the bight", s.in_the_bight.value + computed),
             ("round a closed ring", s.closed_ring.value),
             ("slippery cord, by repute", s.slippery.value),
             ("opens, by repute", s.opens.value),
@@ -306,8 +304,10 @@ class KnotsPresenter(Desk):
         alike = [x.structure for x in s.look_alikes]
         rest = [k for k in self.catalogue if k != s.key and k not in alike]
         rest.sort(key=lambda k: self.name_of(k).lower())
-        return [(k, f"{self.name_of(k)} (look-alike)") for k in alike] + [
-            (k, self.name_of(k)) for k in rest
+        return [
+            *((k, f"{self.name_of(k)} (look-alike)") for k in alike),
+            *((k, self.name_of(k)) for k in own_paths(s.key)),
+            *((k, self.name_of(k)) for k in rest),
         ]
 
     def compare_with(self, key: str) -> None:
@@ -317,30 +317,14 @@ class KnotsPresenter(Desk):
 
     def pairs(self) -> list[Pair]:
         """The two structures line by line."""
-        one, two = self.structure, self.catalogue.get(self.other)
+        base, choices = split_key(self.other)
+        one, two = self.structure, self.catalogue.get(base)
         if one is None or two is None:
             return []
-        tells = [
-            [x.tell for x in a.look_alikes if x.structure == b.key]
-            for a, b in ((one, two), (two, one))
-        ]
-        lines = [
-            Pair("", self.name_of(one.key), self.name_of(two.key)),
-            Pair("how to tell", " ".join(tells[0]), " ".join(tells[1])),
-            Pair("front", one.front, two.front),
-            Pair("back", one.back, two.back),
-            Pair("family", ", ".join(one.families), ", ".join(two.families)),
-            Pair("needs an end", one.needs_end.value, two.needs_end.value),
-            Pair("loaded", ", ".join(one.directions), ", ".join(two.directions)),
-            Pair("opened by", one.opening, two.opening),
-            Pair("weak where", " ".join(one.weaknesses), " ".join(two.weaknesses)),
-            Pair("never", " ".join(one.never), " ".join(two.never)),
-            Pair("cord", f"{one.cord_use_d:g} d", f"{two.cord_use_d:g} d"),
-            Pair(
-                "tail", *(f"{s.tail_usual_d:g} d" if s.tail_usual_d else "none" for s in (one, two))
-            ),
-        ]
-        return [p for p in lines if p.left or p.right]
+        names = self.name_of(one.key), self.name_of(self.other)
+        return (
+            variant_pairs(one, choices, names) if one is two else structure_pairs(one, two, names)
+        )
 
     def own_texts(self) -> dict[str, str]:
         """The structure as the form for one's own shows it."""

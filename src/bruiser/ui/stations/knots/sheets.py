@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 from typing_extensions import override
 
+from bruiser.catalogue.drawings import WRONG, drawn, own_paths, split_key
 from bruiser.catalogue.recognition import makes
 from bruiser.catalogue.trainer import can_be_asked
+from bruiser.core.topology.crossings import pointed_at
 from bruiser.ui.kit.fields import ChoiceField
 from bruiser.ui.kit.knot_panel import KnotPanel
 from bruiser.ui.kit.parts import Card, Words, button
@@ -16,7 +18,7 @@ from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.theme.tokens import SPACE
 
-DRAWN_HEIGHT, BESIDE_HEIGHT = 190, 120
+DRAWN_HEIGHT, BESIDE_HEIGHT = 190, 170
 _RINGED = "Laid the other way at the ringed crossings, the one is the other."
 _LIMB = "A constricting knot never goes round a limb or any body part; it may have to be cut off."
 _RELEASE = "A quick-release tie is not for persons."
@@ -93,11 +95,11 @@ class KnowSheet(QWidget):
         self.clashes.setVisible(bool(p.clashes()))
         self.facts.say("  ·  ".join(f"{what}: {answer}" for what, answer in p.facts()))
         alike = [self._look_alike(n) for n in range(len(s.look_alikes))]
-        alike += [Words(f"{x.when[:1].upper()}{x.when[1:]}: {x.tell}", "small") for x in s.mis_ties]
+        alike += [self._mis_tie(n) for n in range(len(s.mis_ties))]
         self.left.replace(
             [
-                _headed("DRESSED, ONE FACE", Words(s.front)),
-                _headed("THE OTHER FACE", Words(s.back)),
+                _headed("DRESSED, ONE FACE", self._cue("front", s.front)),
+                _headed("THE OTHER FACE", self._cue("back", s.back)),
                 _headed("TIED WRONGLY IT BECOMES", *(alike or _none_known())),
                 _headed("WEAK WHERE", *_lines(s.weaknesses)),
             ]
@@ -118,6 +120,20 @@ class KnowSheet(QWidget):
             ]
         )
 
+    def _cue(self, face: str, words: str) -> QWidget:
+        """A recognition cue, with a chip that rings what it speaks of in the drawing."""
+        row = QWidget()
+        across = QHBoxLayout(row)
+        across.setContentsMargins(0, 0, 0, 0)
+        across.addWidget(Words(words), 1)
+        found = drawn(self._presenter.key)
+        if found is not None and pointed_at(found.layout, face):
+            point = button("Where", f"knots.where.{face}", "chip")
+            point.setAccessibleName(f"Ring what the cue of the {face} speaks of")
+            point.clicked.connect(lambda: self.drawing.point_at(face))
+            across.addWidget(point, 0, Qt.AlignmentFlag.AlignTop)
+        return row
+
     def _look_alike(self, number: int) -> QWidget:
         p, s = self._presenter, self._presenter.structure
         assert s is not None
@@ -132,11 +148,29 @@ class KnowSheet(QWidget):
         column.addWidget(Words(f"when {other.when}.", "small", "muted"))
         column.addWidget(Words(f"To tell: {other.tell}", "small"))
         across.addLayout(column, 1)
-        beside = button("Compare", f"knots.beside.{other.structure}", "chip")
-        beside.setAccessibleName(f"Compare with {name}")
-        beside.clicked.connect(lambda: self.compare_wanted.emit(other.structure))
-        across.addWidget(beside)
+        across.addWidget(self._compare(other.structure, name))
         return row
+
+    def _mis_tie(self, number: int) -> QWidget:
+        """A wrong tie that is no other structure; beside this one where it is drawn."""
+        p, s = self._presenter, self._presenter.structure
+        assert s is not None
+        wrong = s.mis_ties[number]
+        row = QWidget()
+        across = QHBoxLayout(row)
+        across.setContentsMargins(0, 0, 0, SPACE["xs"])
+        words = f"{wrong.when[:1].upper()}{wrong.when[1:]}: {wrong.tell}"
+        across.addWidget(Words(words, "small"), 1)
+        key = f"{s.key}@{WRONG}={number + 1}"
+        if key in own_paths(s.key):
+            across.addWidget(self._compare(key, p.name_of(key)))
+        return row
+
+    def _compare(self, key: str, name: str) -> QPushButton:
+        beside = button("Compare", f"knots.beside.{key}", "chip")
+        beside.setAccessibleName(f"Compare with {name}")
+        beside.clicked.connect(lambda: self.compare_wanted.emit(key))
+        return beside
 
 
 def _none_known() -> list[QWidget]:
@@ -194,7 +228,8 @@ class BesideSheet(Card):
             if key:
                 small = self.isVisible() and can_be_asked(key) and can_be_asked(beside)
                 off = makes(key, beside) if small else ()
-                panel.show_knot(key, {}, p.name_of(key), off)
+                base, choices = split_key(key)
+                panel.show_knot(base, choices, p.name_of(key), off)
                 ringed = ringed or bool(off)
         self.ringed.setVisible(ringed)
         made: list[QWidget] = []

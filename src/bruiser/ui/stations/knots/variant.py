@@ -5,7 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout
 
-from bruiser.core.records.layouts import LAYOUTS
+from bruiser.catalogue.drawings import variant_drawn
+from bruiser.core.records.layouts import LAYOUTS, End
+from bruiser.figures.silhouette import TiedKnot
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.fields import ChoiceField, Field, Form
 from bruiser.ui.kit.inline_form import side_by_side
@@ -91,13 +93,22 @@ class VariantSheet(Card):
             choice.chosen.connect(lambda key, a=axis.key: self._presenter.choose(a, key))
             self.axes[axis.key] = choice
             self.grid.addWidget(choice, number // 3, number % 3)
-        self.strip.show_strip(LAYOUTS[s.layout], StripState())
         self.lot.offer(self._presenter.lots())
         self._on_variant()
+
+    def _show_strip(self) -> None:
+        s = self._presenter.structure
+        if s is None:
+            return
+        tied = TiedKnot(s.key, tuple(sorted(s.differing(self._presenter.choices).items())))
+        there = variant_drawn(s.key, dict(tied.choices)) is not None
+        knots = dict.fromkeys(End, tied) if there else {}
+        self.strip.show_strip(LAYOUTS[s.layout], StripState(knots=knots))
 
     def _on_variant(self) -> None:
         p = self._presenter
         self.title.say(p.variant_title())
+        self._show_strip()
         self.notes.say(p.option_notes())
         self.notes.setVisible(bool(p.option_notes()))
         self.cord.say(p.cord_words())

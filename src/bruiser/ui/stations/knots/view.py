@@ -9,6 +9,7 @@ from bruiser.catalogue import Need
 from bruiser.ui.kit.fields import Chips, ChoiceField, Field
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.two_lines import KEY, TwoLineList
+from bruiser.ui.stations.knots.drawing_sheet import DrawingSheet
 from bruiser.ui.stations.knots.own import OwnSheet
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.stations.knots.sheets import BesideSheet, KnowSheet
@@ -51,6 +52,9 @@ class KnotsView(StationPage):
         }
         self.found = TwoLineList("knots.found", "Knots found")
         self.count = Words("", "small", "muted", elide=True)
+        self.as_sheet = button("As drawings", "knots.as_drawings", "chip")
+        self.as_sheet.setCheckable(True)
+        self.drawings = DrawingSheet()
         self.sheets = Chips("knots.sheet", SHEETS, tight=True)
         self.know = KnowSheet(presenter)
         self.variant = VariantSheet(presenter)
@@ -60,6 +64,7 @@ class KnotsView(StationPage):
         self.stack = QStackedWidget()
         for sheet in (self.know, self.variant, self.beside, self.tie, self.own):
             self.stack.addWidget(sheet)
+        self.stack.addWidget(self.drawings)
         self._build()
         self._connect()
 
@@ -77,7 +82,10 @@ class KnotsView(StationPage):
             grid.addWidget(chip, number // 2, number % 2)
         left.column.addLayout(grid)
         left.column.addWidget(self.found, 1)
-        left.column.addWidget(self.count)
+        under = QHBoxLayout()
+        under.addWidget(self.count, 1)
+        under.addWidget(self.as_sheet)
+        left.column.addLayout(under)
         right = QVBoxLayout()
         right.setSpacing(SPACE["s"])
         right.addWidget(self.sheets)
@@ -100,7 +108,10 @@ class KnotsView(StationPage):
         for need, chip in self.needs.items():
             chip.clicked.connect(lambda on, n=need: p.need(n, on))
         self.found.currentItemChanged.connect(self._on_picked)
-        self.sheets.chosen.connect(lambda key: self.stack.setCurrentIndex(list(SHEETS).index(key)))
+        self.sheets.chosen.connect(self._on_sheet)
+        self.as_sheet.clicked.connect(self._on_as_sheet)
+        self.drawings.currentItemChanged.connect(self._on_card)
+        self.drawings.itemActivated.connect(lambda _: self.sheets.pick("know"))
         self.know.compare_wanted.connect(self._on_compare)
 
     @override
@@ -110,6 +121,23 @@ class KnotsView(StationPage):
         if self._presenter.structure is None:
             self.found.setCurrentRow(0)
         self.search.focus()
+
+    def _on_sheet(self, key: str) -> None:
+        self.as_sheet.setChecked(False)
+        self.stack.setCurrentIndex(list(SHEETS).index(key))
+
+    def _on_as_sheet(self, on: bool) -> None:
+        if on:
+            self.sheets.show_none()
+            self.stack.setCurrentWidget(self.drawings)
+            self.drawings.setFocus()
+        else:
+            self.sheets.pick(self.sheets.key)
+
+    def _on_card(self) -> None:
+        item = self.drawings.currentItem()
+        if item is not None:
+            self._presenter.show(str(item.data(KEY)))
 
     def _on_picked(self) -> None:
         item = self.found.currentItem()
@@ -124,10 +152,12 @@ class KnotsView(StationPage):
         p = self._presenter
         self.family.offer(p.families())
         self.found.offer(p.found(), p.key)
+        self.drawings.offer(p.found(), p.key)
         self.count.say(p.found_words())
 
     def _on_shown(self) -> None:
         title, about = self._presenter.title()
         self.found.select(self._presenter.key)
+        self.drawings.select(self._presenter.key)
         self.title.say(title)
         self.subtitle.say(about)

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 from typing_extensions import override
 
+from bruiser.figures.silhouette import knots_of
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.live_plot import LivePlot
 from bruiser.ui.kit.parts import Card, Readout, Words, button, lead_with
@@ -263,7 +264,9 @@ class BenchPanel(QWidget):
             self.plot.show_slips(x, y, p.slip_samples())
         if p.entry is not None:
             notes, stretched = p.strip_notes()
-            state = StripState(tail_notes=notes, stretched=stretched)
+            state = StripState(
+                tail_notes=notes, stretched=stretched, knots=knots_of(p.entry.specimen)
+            )
             self.strip.show_strip(p.entry.specimen.layout, state)
         self.method.say(p.programme_words())
         self.progress.setValue(round(1000 * p.progress))

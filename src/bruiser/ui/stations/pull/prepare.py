@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from bruiser.figures.silhouette import knots_of
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.fields import ChoiceField, Field, Form, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
@@ -37,7 +38,7 @@ class PreparePanel(QWidget):
         self._presenter = presenter
         self.queue = RowsTable("pull.prepare.queue", "The queue", ("code", "what"), (1.0, 2.3))
         self.queue.setSelectionMode(RowsTable.SelectionMode.SingleSelection)
-        self.queue.draw_strips(1, presenter.layout_of)
+        self.queue.draw_strips(1, presenter.specimen_of)
         self.strip = StripView("pull.prepare.strip")
         self.faces = [KnotPanel(f"pull.prepare.{face}", FACE_HEIGHT, only=face) for face in FACES]
         self.sheet = Words("", "small")
@@ -272,8 +273,10 @@ class PreparePanel(QWidget):
         if p.entry is None:
             self.sheet.say("The queue is empty.")
             return
-        self.strip.show_strip(p.entry.specimen.layout, StripState(compact=True))
-        knot = p.entry.specimen.knot_a
+        specimen = p.entry.specimen
+        state = StripState(compact=True, knots=knots_of(specimen))
+        self.strip.show_strip(specimen.layout, state)
+        knot = specimen.knot_a
         for panel in self.faces:
             panel.setVisible(knot is not None)
             if knot is not None:

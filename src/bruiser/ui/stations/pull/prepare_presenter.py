@@ -8,8 +8,8 @@ from collections.abc import Mapping
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError
-from bruiser.core.records.layouts import Layout
 from bruiser.core.records.preparation import Hands, PrepStep, TyingVerdict
+from bruiser.core.records.records import Specimen
 from bruiser.ui.kit.rows_table import Row
 from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop.desk.preparing import (
@@ -42,7 +42,7 @@ class PreparePresenter(Desk):
         self.draft = TyingDraft()
         self._began: float | None = None
         self._last: dict[str, str] = {}
-        self._layouts: dict[str, Layout] = {}
+        self._queued: dict[str, Specimen] = {}
 
     def take_up_entry(self, logbook: Logbook, entry: Entry | None) -> None:
         """The logbook changed, or another specimen is on the bench."""
@@ -78,12 +78,12 @@ class PreparePresenter(Desk):
             if e.window is not None:
                 state = e.window.says(now_s)
             found.append((e.specimen.id, (f"{e.specimen.code}\n{state}", e.specimen.title)))
-        self._layouts = {e.specimen.id: e.specimen.layout for e in logbook.at(Stage.PLANNED)}
+        self._queued = {e.specimen.id: e.specimen for e in logbook.at(Stage.PLANNED)}
         return found
 
-    def layout_of(self, specimen_id: str) -> Layout | None:
-        """How a specimen of the queue lies on the bench."""
-        return self._layouts.get(specimen_id)
+    def specimen_of(self, specimen_id: str) -> Specimen | None:
+        """A specimen of the queue."""
+        return self._queued.get(specimen_id)
 
     def pick(self, specimen_id: str) -> None:
         """Bring a specimen of the queue here, before its turn."""

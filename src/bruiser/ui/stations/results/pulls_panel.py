@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
+from bruiser.figures.silhouette import knots_of
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.rows_table import RowsTable
@@ -132,7 +133,12 @@ class PullsPanel(Card):
             self.words.say(_HINT)
             return
         finding = entry.finding
-        state = StripState(place=finding.place, gave=finding.gave, compact=True)
+        state = StripState(
+            place=finding.place,
+            gave=finding.gave,
+            compact=True,
+            knots=knots_of(entry.specimen),
+        )
         self.strip.show_strip(entry.specimen.layout, state)
         self.words.say(p.entry_words())
         self.trace.show_trace(p.trace(), entry.analysis, p.units)
