@@ -87,7 +87,7 @@ def _cordage_view(presenter: Any) -> StationPage:
 def _knots(m: Means) -> StationDesk:
     from bruiser.ui.stations.knots.presenter import KnotsPresenter
 
-    return KnotsPresenter(m.workshop)
+    return KnotsPresenter(m.workshop, m.tasks)
 
 
 def _knots_view(presenter: Any) -> StationPage:

@@ -48,8 +48,7 @@ def recognise(key: str, turned: frozenset[int]) -> Recognised:
         If the structure has no drawing.
     """
     told = invariants(turned_over(layout_of(key), turned))
-    alike = [k for k in drawn_keys() if _shape(k) == _shape(key)]
-    alike.sort(key=lambda k: k != key)
+    alike = [key, *(k for k in drawn_keys() if k != key and _shape(k) == _shape(key))]
     keys = tuple(k for k in alike if _is(told, k, mirror=False))
     return Recognised(
         keys,

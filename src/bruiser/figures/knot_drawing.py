@@ -114,7 +114,10 @@ def knot_figure(
         for share, step in _BANDS:
             if thick * place.scale < _LIGHT_D and step == 2:
                 continue
-            _ribbon(pen, place, layout, (bit.line, bit.low, high), share * thick, tone[step])
+            # Inner tones run on a little farther, so that no end of the edge shows through.
+            more = 0.5 * step
+            ends = max(bit.low - more, 0.0), min(high + more, look.upto * count, float(count))
+            _ribbon(pen, place, layout, (bit.line, *ends), share * thick, tone[step])
     if look.upto >= 1.0:
         _ends(pen, place, layout)
     _crossing_spots(pen, place, layout, look)

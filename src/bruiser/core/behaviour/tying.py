@@ -83,7 +83,7 @@ def measure_tying(trials: Sequence[tuple[str, TyingTrial]], structure: str) -> T
     """
     rows = []
     for hands in Hands:
-        mine = [(key, t) for key, t in trials if t.hands is hands]
+        mine = [(key, t) for key, t in trials if t.hands is hands and t.attempts > 0]
         if not mine:
             continue
         times = make_sample([(key, t.seconds, 1, 0) for key, t in mine if t.seconds > 0])

@@ -48,6 +48,8 @@ class TyingSheet:
         Cord that went into the specimen's knots.
     set_load_n : float or None
         Load it was set by, before marking.
+    tie, tie_seen : str
+        Over and under as the tie was laid out and checked, and which knot that was found to be.
     """
 
     ticked: tuple[str, ...] = ()
@@ -57,6 +59,8 @@ class TyingSheet:
     eyes: tuple[tuple[str, float], ...] = ()
     cord_m: float | None = None
     set_load_n: float | None = None
+    tie: str = ""
+    tie_seen: str = ""
 
     def length_m(self, key: str) -> float | None:
         """A tail or eye as tied."""
@@ -66,6 +70,8 @@ class TyingSheet:
 @dataclass(frozen=True, kw_only=True)
 class TyingTrial:
     """How tying went: seconds, attempts and wrong ties, and what an inspector made of it.
+
+    Where only an inspector looked at it, nothing was timed: no seconds and no attempts.
 
     Parameters
     ----------

@@ -191,8 +191,14 @@ def keep_tied(
     return {}
 
 
-def keep_checked(workshop: Workshop, entry: Entry, by: str, ticked: Sequence[str] = ()) -> None:
-    """Write down a second person's check.
+def keep_checked(
+    workshop: Workshop,
+    entry: Entry,
+    by: str,
+    ticked: Sequence[str] = (),
+    tie: tuple[str, str] = ("", ""),
+) -> None:
+    """Write down a second person's check; `tie` is what lay there and which knot that is.
 
     Raises
     ------
@@ -207,8 +213,9 @@ def keep_checked(workshop: Workshop, entry: Entry, by: str, ticked: Sequence[str
         raise Refused(
             f"{who} tied {entry.specimen.code}.", "A second person checks it, with their own eyes."
         )
-    sheet = TyingSheet(ticked=tuple(ticked)) if ticked else None
-    workshop.do(_step(workshop, entry.specimen, PrepStep.CHECKED, who, sheet=sheet))
+    sheet = TyingSheet(ticked=tuple(ticked), tie=tie[0], tie_seen=tie[1])
+    kept = None if sheet == TyingSheet() else sheet
+    workshop.do(_step(workshop, entry.specimen, PrepStep.CHECKED, who, sheet=kept))
 
 
 def start_soak(workshop: Workshop, entry: Entry, by: str) -> None:
@@ -222,11 +229,16 @@ def keep_trial(
     """Write down a tying trial; returns the fields that are wrong.
 
     Fields: ``seconds``, ``attempts``, ``wrong``, ``hands``; and of the inspector, who must not
-    have been told what it is: ``verdict``, ``named``, ``inspector``.
+    have been told what it is: ``verdict``, ``named``, ``inspector``. With a verdict neither seconds
+    nor attempts need be said: then it was only looked at.
     """
     typed = Typed(texts)
-    seconds = typed.quantity("seconds", "time", "s", missing="How long did it take?")
-    attempts = typed.whole("attempts", missing="How many attempts?")
+    looked = bool(typed.text("verdict")) and not (typed.text("seconds") or typed.text("attempts"))
+    how_long, how_many = ("", "") if looked else ("How long did it take?", "How many attempts?")
+    seconds = typed.quantity("seconds", "time", "s", missing=how_long)
+    attempts = typed.whole("attempts", missing=how_many)
+    if looked:
+        seconds, attempts = 0.0, 0
     wrong = typed.whole("wrong", least=0) or 0
     if attempts is not None and wrong > attempts:
         typed.errors["wrong"] = "More wrong ties than attempts."

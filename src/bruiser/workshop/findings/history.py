@@ -97,7 +97,8 @@ def _prepared(step: Preparation, units: UnitChoice) -> Happening:
         return Happening(at=step.made_at, who=step.by, what=f"{what}: taken back", why=step.note)
     if step.trial is not None:
         t = step.trial
-        what += f": {t.seconds:g} s, {t.attempts} attempts, {t.wrong} wrong, {t.hands}"
+        timed = f": {t.seconds:g} s, {t.attempts} attempts, {t.wrong} wrong, {t.hands}"
+        what += timed if t.attempts else ": looked at, not timed"
         if t.verdict is not None:
             what += f"; {t.inspector}: {t.verdict}"
     if step.sheet is not None:
@@ -105,6 +106,7 @@ def _prepared(step: Preparation, units: UnitChoice) -> Happening:
         what += f": {done} of {done + left} points ticked" if done + left else ""
         tails = ", ".join(units.length_text(v) for _, v in step.sheet.tails)
         what += f", tails {tails}" if tails else ""
+        what += f"; laid out: {step.sheet.tie_seen}" if step.sheet.tie_seen else ""
     return Happening(at=step.made_at, who=step.by, what=what, why=step.note)
 
 

@@ -12,6 +12,7 @@ from bruiser.catalogue.finding import BY_REPUTE
 from bruiser.core.records.records import Knot
 from bruiser.core.words import count, tail_words
 from bruiser.ui.runtime.desk import Desk
+from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.knots.beside import Pair, structure_pairs, variant_pairs
 from bruiser.workshop.desk import knot_entry
 from bruiser.workshop.desk.lot_entry import Checked
@@ -26,8 +27,9 @@ class KnotsPresenter(Desk):
     shown_changed = pyqtSignal()
     variant_changed = pyqtSignal()
 
-    def __init__(self, workshop: Workshop) -> None:
+    def __init__(self, workshop: Workshop, tasks: TaskRunner | None = None) -> None:
         super().__init__(workshop)
+        self.tasks = tasks
         self.words = ""
         self.family = ""
         self.needs: tuple[Need, ...] = ()

@@ -183,6 +183,7 @@ class BesideSheet(Card):
     def __init__(self, presenter: KnotsPresenter) -> None:
         super().__init__()
         self._presenter = presenter
+        self._off: dict[tuple[str, str], tuple[int, ...]] = {}
         self.other = ChoiceField("Beside it", "knots.other")
         self.lines = Scrolled("knots.pairs", spacing="xs")
         row = QHBoxLayout()
@@ -218,16 +219,38 @@ class BesideSheet(Card):
         super().showEvent(a0)
         self._show()
 
+    def _look_up(self, key: str, other: str) -> None:
+        """Which crossings differ, reckoned once for a pair, on a worker where there is one."""
+        pair, turned = (key, other), (other, key)
+        if not self.isVisible() or pair in self._off:
+            return
+        if not (can_be_asked(key) and can_be_asked(other)):
+            return
+
+        def work() -> tuple[tuple[int, ...], tuple[int, ...]]:
+            return makes(key, other), makes(other, key)
+
+        def received(found: tuple[tuple[int, ...], tuple[int, ...]]) -> None:
+            self._off[pair], self._off[turned] = found
+            if self._presenter.key == key and self._presenter.other == other:
+                self._show()
+
+        tasks = self._presenter.tasks
+        if tasks is None:
+            self._off[pair], self._off[turned] = work()
+        else:
+            tasks.run("beside", work, received, self._presenter.work_failed)
+
     def _show(self) -> None:
         p = self._presenter
         self.other.fill(p.other)
+        self._look_up(p.key, p.other)
         ringed = False
         for panel, key, beside in zip(
             self.drawings, (p.key, p.other), (p.other, p.key), strict=True
         ):
             if key:
-                small = self.isVisible() and can_be_asked(key) and can_be_asked(beside)
-                off = makes(key, beside) if small else ()
+                off = self._off.get((key, beside), ())
                 base, choices = split_key(key)
                 panel.show_knot(base, choices, p.name_of(key), off)
                 ringed = ringed or bool(off)

@@ -4,31 +4,22 @@ from __future__ import annotations
 
 import secrets
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from typing_extensions import override
 
-from bruiser.catalogue.drawings import drawn
-from bruiser.catalogue.recognition import Recognised, recognise, turned_by_word, word_of
 from bruiser.catalogue.trainer import PracticeTie, Trainer, can_be_asked
-from bruiser.core.errors import InputError
-from bruiser.core.topology.changes import turned_over
 from bruiser.figures.display import Figure
-from bruiser.figures.drawn_knots import NO_DRAWING
-from bruiser.figures.knot_drawing import Facing, knot_figure
+from bruiser.figures.knot_drawing import Facing
+from bruiser.ui.kit.tie_desk import TieDesk
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 
-TOO_MANY = "This one has too many crossings to be checked one by one."
 
-
-class TiePresenter(QObject):
-    """One tie at a time: the structure shown with some crossings the other way, or a question."""
-
-    changed = pyqtSignal()
+class TiePresenter(TieDesk):
+    """The station's structure with some crossings the other way, or a question."""
 
     def __init__(self, knots: KnotsPresenter) -> None:
-        super().__init__()
+        super().__init__(knots.name_of, knots.tasks)
         self._knots = knots
         self._shown = ""
-        self.turned: frozenset[int] = frozenset()
         self.trainer: Trainer | None = None
         self.answered: tuple[PracticeTie, bool] | None = None
         knots.shown_changed.connect(self._on_shown)
@@ -43,14 +34,24 @@ class TiePresenter(QObject):
         return self.question or (self.answered[0] if self.answered else None)
 
     @property
+    @override
     def key(self) -> str:
-        """The structure whose drawing is shown: the one asked about, or the station's."""
         return self._asked.key if self._asked else self._knots.key
 
     @property
-    def can_check(self) -> bool:
-        """Whether the structure shown can be checked crossing by crossing."""
-        return can_be_asked(self.key)
+    @override
+    def laid(self) -> frozenset[int]:
+        return self._asked.turned if self._asked else self.turned
+
+    @property
+    @override
+    def may_spell(self) -> bool:
+        return self.can_check and self._asked is None
+
+    @property
+    @override
+    def changed_by_hand(self) -> bool:
+        return self._asked is not None or bool(self.turned)
 
     def _on_shown(self) -> None:
         if self._knots.key != self._shown:
@@ -59,97 +60,42 @@ class TiePresenter(QObject):
         else:
             self.changed.emit()
 
+    @override
     def leave(self) -> None:
-        """Show the station's structure as drawn, and ask nothing."""
-        self.turned, self.answered = frozenset(), None
+        self.answered = None
         if self.trainer is not None:
             self.trainer.question = None
-        self.changed.emit()
+        super().leave()
 
+    @override
     def turn(self, number: int) -> None:
-        """Lay a crossing the other way."""
         if self._asked is None:
-            self.turned = self.turned ^ {number}
-            self.changed.emit()
+            super().turn(number)
 
+    @override
     def spell(self, word: str) -> str:
-        """Take a tie as it was followed by hand; returns what is wrong with it, or nothing."""
-        found = drawn(self.key)
-        if found is None or self._asked is not None:
-            return ""
-        try:
-            self.turned = turned_by_word(found.layout, word)
-        except InputError as error:
-            return str(error)
-        self.changed.emit()
-        return ""
+        return super().spell(word) if self._asked is None else ""
 
+    @override
     def word(self) -> str:
-        """Over and under as the rope is followed; nothing while it would give an answer away."""
-        found = drawn(self.key)
-        if found is None or self.question is not None:
-            return ""
-        return word_of(turned_over(found.layout, self._laid))
+        return super().word() if self.question is None else ""
 
-    @property
-    def _laid(self) -> frozenset[int]:
-        return self._asked.turned if self._asked else self.turned
-
+    @override
     def figure(self, page: tuple[float, float]) -> Figure | None:
-        """The tie drawn; crossings that lie the other way are ringed, unless one is asked."""
-        found = drawn(self.key)
-        if found is None or not self.can_check:
-            return None
         asked = self._asked
-        ringed = () if self.question is not None else tuple(sorted(self._laid))
+        ringed = () if self.question is not None else tuple(sorted(self.laid))
         look = Facing(mirrored=asked is not None and asked.mirrored, ringed=ringed)
-        return knot_figure(turned_over(found.layout, self._laid), *page, self._name(self.key), look)
+        return self.drawn_tie(page, look)
 
-    def _name(self, key: str) -> str:
-        return self._knots.name_of(key)
-
+    @override
     def verdict(self) -> tuple[str, str]:
-        """What the tie is, and the tone it is said in."""
-        if drawn(self.key) is None:
-            return NO_DRAWING, "muted"
-        if not self.can_check:
-            return TOO_MANY, "muted"
         if self.question is not None:
             return f"Is this a right {self._name(self.key)}? Either hand would be.", "ink"
-        told, tone = self._told()
+        told, tone = super().verdict()
         if self.answered is not None:
             good = self.answered[1]
             return f"{'You saw it' if good else 'Not so'}. {told}", "moss" if good else "brick"
         return told, tone
-
-    def _told(self) -> tuple[str, str]:
-        name, laid = self._name(self.key), self._laid
-        off = _crossings(laid)
-        if not laid:
-            alike = [self._name(k) for k in recognise(self.key, laid).keys if k != self.key]
-            same = f" Tied the same: {', '.join(alike)}." if alike else ""
-            return f"As drawn: {name}.{same}", "moss"
-        seen = recognise(self.key, laid)
-        if self.key in seen.keys or self.key in seen.mirrored:
-            return self._not_told_apart(seen, name, off)
-        if seen.keys or seen.mirrored:
-            others = ", or ".join(dict.fromkeys(map(self._name, seen.keys or seen.mirrored)))
-            hand = "" if seen.keys else ", of the other hand"
-            return f"Here lies: {others}{hand}, not {name}. {off}.", "brick"
-        if seen.loose:
-            return f"Nothing holds it: no knot is left when it is pulled. {off}.", "brick"
-        return f"This is none of the knots that have a drawing. {off}.", "brick"
-
-    def _not_told_apart(self, seen: Recognised, name: str, off: str) -> tuple[str, str]:
-        found = drawn(self.key)
-        whole = found is not None and len(self._laid) == len(found.layout.crossings)
-        if whole:
-            hand = "either hand is alike" if self.key in seen.keys else "tied with the other hand"
-            return f"{name}: {hand}.", "moss"
-        return (
-            f"{off}; by computation it cannot be told from: {name}. Look at it by hand.",
-            "ochre",
-        )
 
     def ask(self) -> None:
         """Put a question about a structure in play, or of the catalogue where none can be asked."""
@@ -179,8 +125,3 @@ class TiePresenter(QObject):
         had, of = (sum(s[k] for _, s in rows) for k in (0, 1))
         lines = [f"{self._name(k)}: {a} of {b}" for k, (a, b) in sorted(rows)]
         return "\n".join([f"Seen rightly: {had} of {of}", *lines])
-
-
-def _crossings(numbers: frozenset[int]) -> str:
-    said = ", ".join(str(n + 1) for n in sorted(numbers))
-    return f"Crossing {said} is off" if len(numbers) == 1 else f"Crossings {said} are off"

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -12,6 +14,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from bruiser.figures.display import Figure
+from bruiser.figures.knot_drawing import FRONT
 from bruiser.figures.silhouette import knots_of
 from bruiser.figures.strip import StripState
 from bruiser.ui.kit.fields import ChoiceField, Field, Form, Ticks
@@ -21,6 +25,7 @@ from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.kit.strip_view import StripView
+from bruiser.ui.stations.pull.check_tie import TieDialog
 from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.ui.stations.pull.prepare_presenter import HANDS, PreparePresenter
 from bruiser.ui.theme.tokens import NARROW_SHELF_WIDTH, SHELF_WIDTH, SPACE
@@ -72,6 +77,7 @@ class PreparePanel(QWidget):
             }
         )
         self.ask = button("Ask the inspector", "pull.ask_inspector")
+        self.lay_out = button("Check the tie", "pull.check_tie")
         self.seen = Words("", "small", "muted", elide=True)
         self.seen.setObjectName("pull.trial.seen")
         self._said: dict[str, str] = {}
@@ -104,6 +110,7 @@ class PreparePanel(QWidget):
         room.column.addWidget(self.sheet)
         room.column.addStretch(1)
         sheet.column.addWidget(room, 1)
+        sheet.column.addWidget(self.lay_out)
         self.clock.hide()
         sheet.column.addWidget(self.clock)
         done = Card("HOW THIS ONE WAS TIED")
@@ -158,7 +165,8 @@ class PreparePanel(QWidget):
         self.soak.clicked.connect(lambda: p.soak(self.by.text))
         self.same.clicked.connect(self._on_same)
         self.watch.clicked.connect(self._on_watch)
-        self.ask.clicked.connect(self._on_ask)
+        self.ask.clicked.connect(lambda: self._on_ask())
+        self.lay_out.clicked.connect(self._on_lay_out)
         self.keep_trial.clicked.connect(self._on_trial)
         self._seconds.start()
 
@@ -192,11 +200,27 @@ class PreparePanel(QWidget):
         if last.get("hands"):
             self.trial.fields["hands"].fill(last["hands"])
 
-    def _on_ask(self) -> None:
+    def _on_lay_out(self) -> None:
+        p = self._presenter
+        desk = p.tie()
+        if p.entry is None or desk is None:
+            return
+
+        def ask() -> None:
+            self._on_ask(lambda page: desk.drawn_tie(page, FRONT))
+
+        def keep(by: str) -> str:
+            return p.keep_tie(by, desk)
+
+        title = f"{p.entry.specimen.code}: {p.entry.specimen.title}"
+        TieDialog(desk, title, keep, ask, self).open()
+
+    def _on_ask(self, drawn: Callable[[tuple[float, float]], Figure | None] | None = None) -> None:
         entry = self._presenter.entry
         if entry is None:
             return
-        dialog = InspectorDialog(entry.specimen.code, self._presenter.named(), self)
+        named = self._presenter.named()
+        dialog = InspectorDialog(entry.specimen.code, named, self, drawn=drawn)
         dialog.accepted.connect(lambda: self._take_seen(dialog.texts))
         dialog.open()
 
@@ -238,6 +262,7 @@ class PreparePanel(QWidget):
         nothing = p.entry is None
         for part in (self.tied, self.check, self.keep_trial, self.watch, self.ask):
             part.setEnabled(not nothing and not p.workshop.read_only)
+        self.lay_out.setEnabled(p.can_lay_out and not p.workshop.read_only)
         self.soak.setVisible(p.may_soak)
         self.state.say(p.state_words())
         self.clock.say(p.clock())

@@ -7,11 +7,15 @@ from collections.abc import Mapping
 
 from PyQt6.QtCore import pyqtSignal
 
+from bruiser.catalogue.drawings import split_key, variant_drawn
+from bruiser.catalogue.trainer import can_be_asked
 from bruiser.core.errors import BruiserError
 from bruiser.core.records.preparation import Hands, PrepStep, TyingVerdict
 from bruiser.core.records.records import Specimen
 from bruiser.ui.kit.rows_table import Row
+from bruiser.ui.kit.tie_desk import TieDesk
 from bruiser.ui.runtime.desk import Desk
+from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop.desk.preparing import (
     KnotSheet,
     TyingDraft,
@@ -36,8 +40,9 @@ class PreparePresenter(Desk):
 
     wanted = pyqtSignal(str)
 
-    def __init__(self, workshop: Workshop) -> None:
+    def __init__(self, workshop: Workshop, tasks: TaskRunner | None = None) -> None:
         super().__init__(workshop)
+        self._tasks = tasks
         self.entry: Entry | None = None
         self.draft = TyingDraft()
         self._began: float | None = None
@@ -162,6 +167,39 @@ class PreparePresenter(Desk):
             self._last["checked"] = by
         return done
 
+    def _tie_key(self) -> str:
+        """The drawing of what is to be tied here; empty where there is none to be checked."""
+        knot = None if self.entry is None else self.entry.specimen.knot_a
+        found = None if knot is None else variant_drawn(knot.structure, dict(knot.choices))
+        return found.drawn.key if found is not None and can_be_asked(found.drawn.key) else ""
+
+    @property
+    def can_lay_out(self) -> bool:
+        """Whether the tie of this specimen can be laid out and checked."""
+        return bool(self._tie_key())
+
+    def tie(self) -> TieDesk | None:
+        """The tie of this specimen to be laid out."""
+        key = self._tie_key()
+        if not key or self.logbook is None:
+            return None
+        catalogue = self.logbook.catalogue
+        desk = TieDesk(lambda k: catalogue[split_key(k)[0]].name, self._tasks)
+        desk.show(key)
+        return desk
+
+    def keep_tie(self, by: str, desk: TieDesk) -> str:
+        """Write down a check with what lay there; returns what is wrong, or nothing."""
+        entry = self.entry
+        if entry is None:
+            return ""
+        try:
+            keep_checked(self.workshop, entry, by, tie=(desk.word(), desk.verdict()[0]))
+        except BruiserError as error:
+            return f"{error.headline} {error.remedy}".strip()
+        self._last["checked"] = by
+        return ""
+
     def soak(self, by: str) -> None:
         """The conditioning clock starts."""
         entry = self.entry
@@ -201,8 +239,10 @@ class PreparePresenter(Desk):
             return ""
         kept = [p.trial for p in self.entry.prepared if p.trial is not None and not p.withdrawn]
         return "  ".join(
-            f"{t.seconds:.0f} s, {t.attempts} attempts, {t.hands}"
-            + (f", {t.inspector}: {t.verdict}" if t.verdict else "")
+            ", ".join(
+                ([f"{t.seconds:.0f} s, {t.attempts} attempts, {t.hands}"] if t.attempts else [])
+                + ([f"{t.inspector}: {t.verdict}"] if t.verdict else [])
+            )
             for t in kept
         )
 

@@ -71,7 +71,7 @@ class PullPresenter(Desk):
         self.instrument = InstrumentPresenter(workshop, tasks or TaskRunner(), self._on_bench)
         self.instrument.chosen.connect(self.instrument_chosen)
         self.bench = BenchAtHand(workshop, self.instrument, self.driver, bench_for)
-        self.prepare = PreparePresenter(workshop)
+        self.prepare = PreparePresenter(workshop, tasks)
         self.prepare.wanted.connect(self.put_on)
         self.directions = DirectionsPresenter(workshop)
         self.directions.trace_wanted.connect(self.trace_wanted)
