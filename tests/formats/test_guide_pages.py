@@ -10,13 +10,20 @@ import numpy as np
 import pypdfium2
 import pytest
 
+from bruiser.core.choice.answers import AnswerKind, answer_school, answers_of
 from bruiser.core.choice.rating import SCALES, Rating
 from bruiser.core.errors import DataError
 from bruiser.core.progress import Cancelled, no_progress
 from bruiser.figures.typefaces import elide, text_width
 from bruiser.formats import pdf as pdf_module
-from bruiser.formats.guide_figures import PrintStyle, best_result, knot_ladder
-from bruiser.formats.guide_pages import cards_html, css_string, guide_html, wall_html
+from bruiser.formats.guide_figures import PrintStyle, best_result, knot_results
+from bruiser.formats.guide_pages import (
+    cards_html,
+    css_string,
+    guide_html,
+    title_of,
+    wall_html,
+)
 from bruiser.formats.pdf import html_to_pdf, html_to_pdf_watched
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 
@@ -138,7 +145,7 @@ def test_the_pdf_holds_the_text_and_a_hostile_name_prints_as_it_is(demo_guide, c
         for found in use.lists:
             for row in found.rows:
                 assert row.name in whole
-                assert f"{row.score:.0f} ({row.low:.0f} to {row.high:.0f})" in whole
+                assert f"score, {row.low:.0f} to {row.high:.0f}" in whole
     for n, text in enumerate(texts[1:], start=2):
         assert f"{n} of {len(document)}" in text
     first = document[0].render(scale=0.5).to_pil().convert("L")
@@ -152,10 +159,11 @@ def test_a_bench_card_is_one_page_of_a6_and_a_wall_chart_one_of_a3(demo_guide):
     assert len(cards) == len(demo_guide.knots)
     width, height = cards[0].get_size()
     assert (width / 72 * 25.4, height / 72 * 25.4) == pytest.approx((105, 148), abs=0.5)
-    wall = pypdfium2.PdfDocument(html_to_pdf(wall_html(demo_guide, STYLE)))
-    assert len(wall) == 1
-    width, height = wall[0].get_size()
-    assert (width / 72 * 25.4, height / 72 * 25.4) == pytest.approx((420, 297), abs=0.5)
+    for sheet, size in (("A3", (420, 297)), ("A2", (594, 420))):
+        wall = pypdfium2.PdfDocument(html_to_pdf(wall_html(demo_guide, STYLE, sheet)))
+        assert len(wall) == 1
+        width, height = wall[0].get_size()
+        assert (width / 72 * 25.4, height / 72 * 25.4) == pytest.approx(size, abs=0.5)
     one = cards_html(demo_guide, STYLE, (demo_guide.knots[0].key,))
     assert one.count('class="card"') == 1
 
@@ -202,14 +210,112 @@ def test_texts_are_cut_to_their_room():
     assert text_width("结", "Karla", 400, 2.0) == pytest.approx(1.3)
 
 
-def test_a_knots_page_shows_every_cordage_and_its_best_result(demo_guide):
+def test_a_knots_page_shows_every_cordage_and_a_card_its_best_result(demo_guide):
     bowline = next(k for k in demo_guide.knots if k.name == "Bowline" and k.variant == "plain")
-    figure = knot_ladder(demo_guide, bowline)
-    assert [row[0] for row in figure.rows].count("P8-B, new, dry") == 6
+    tree = parsed(guide_html(demo_guide, STYLE))
+    number = demo_guide.knots.index(bowline) + 1
+    page = next(e for e in tree.iter(f"{HTML}section") if e.get("id") == f"knot-{number}")
+    text = re.sub(r"\s+", " ", "".join(page.itertext()))
+    own = knot_results(demo_guide, bowline)
+    assert len(list(page.iter(f"{HTML}h4"))) == len(own)
+    for result in own:
+        assert demo_guide.lot(result.lot).name in text
+        for gauge in result.gauges:
+            assert gauge.value is None or gauge.range_text.replace(" to ", "–") in text
+    assert text.count("Front") >= 1 < text.count("Back")
     assert best_result(demo_guide, bowline).lot == demo_guide.lots[0].key
-    bare = replace(demo_guide, results=())
-    assert knot_ladder(bare, bowline) is None
-    assert best_result(bare, bowline) is None
+    assert best_result(replace(demo_guide, results=()), bowline) is None
+
+
+def test_the_guide_opens_with_what_it_answers(demo_guide):
+    tree = parsed(guide_html(demo_guide, STYLE))
+    table = next(e for e in tree.iter(f"{HTML}table") if e.get("class") == "answers")
+    cells = ["".join(c.itertext()) for c in table.iter(f"{HTML}td")]
+    every = [a for row in answers_of(demo_guide) for a in row]
+    assert len(cells) == len(every) == len(demo_guide.uses) * len(demo_guide.lots)
+    school = answer_school(demo_guide)
+    assert school in "".join(table.find(f"{HTML}caption").itertext())
+    kinds = set()
+    for cell, answer in zip(cells, every, strict=True):
+        kinds.add(answer.kind)
+        said = re.sub(r"\s+", " ", cell)
+        if not answer.names:
+            assert "pulled" in said or "ranked" in said
+            continue
+        assert all(name in said for name in answer.names)
+        assert answer.load_text in said
+        if answer.kind is AnswerKind.FIRST:
+            assert f"{100 * answer.chance:.0f} %" in said
+        else:
+            assert "cannot be told apart" in said
+    assert AnswerKind.TIED in kinds
+    assert AnswerKind.FIRST in kinds
+
+
+def test_of_tied_knots_the_lowest_working_load_is_given(demo_guide):
+    tied = next(a for row in answers_of(demo_guide) for a in row if a.kind is AnswerKind.TIED)
+    use = next(
+        u for u, row in zip(demo_guide.uses, answers_of(demo_guide), strict=True) if tied in row
+    )
+    rows = next(f for f in use.lists if f.lot == tied.lot).rows
+    school = answer_school(demo_guide)
+    results = {r.key: r for r in demo_guide.results}
+    loads = {
+        s.text: s.load_n
+        for row in rows if row.name in tied.names
+        for s in results[row.result].loads if s.school == school
+    }  # fmt: skip
+    assert loads[tied.load_text] == min(loads.values())
+
+
+def text_sizes(document):
+    """Height of every letter as it is printed, in point."""
+    found = []
+    for n in range(len(document)):
+        page = document[n].get_textpage()
+        for k in range(0, page.count_chars(), 3):
+            size = pypdfium2.raw.FPDFText_GetFontSize(page, k)
+            if size > 0 and page.get_text_range(k, 1).strip():
+                matrix = pypdfium2.raw.FS_MATRIX()
+                pypdfium2.raw.FPDFText_GetMatrix(page, k, matrix)
+                found.append(size * abs(matrix.d))
+    return np.array(found)
+
+
+def test_nothing_is_printed_too_small_to_read(demo_guide):
+    for html, least in (
+        (guide_html(replace(demo_guide, knots=demo_guide.knots[:2]), STYLE), 9.0),
+        (cards_html(demo_guide, STYLE, (demo_guide.knots[1].key,)), 8.0),
+        (wall_html(demo_guide, STYLE), 14.0),
+        (wall_html(demo_guide, STYLE, "A2"), 14.0),
+    ):
+        sizes = text_sizes(pypdfium2.PdfDocument(html_to_pdf(html)))
+        assert len(sizes) > 100
+        assert sizes.min() >= least - 0.05, sizes.min()
+
+
+@pytest.mark.slow
+def test_no_page_of_the_guide_is_less_than_a_third_full(demo_guide):
+    document = pypdfium2.PdfDocument(html_to_pdf(guide_html(demo_guide, STYLE)))
+    assert len(document) > 12
+    for n in range(len(document)):
+        grey = np.asarray(document[n].render(scale=0.4).to_pil().convert("L"))
+        body = grey[: int(0.93 * len(grey))]
+        low = np.nonzero((body < 245).any(axis=1))[0].max()
+        assert low > len(grey) / 3, f"page {n + 1}"
+
+
+def test_contents_have_page_numbers_on_paper_and_none_on_screen(demo_guide):
+    guide = replace(demo_guide, knots=demo_guide.knots[:3], pulls=demo_guide.pulls[:20])
+    html = guide_html(guide, STYLE)
+    assert "data-page=" not in html
+    document = pypdfium2.PdfDocument(html_to_pdf(html))
+    texts = [document[n].get_textpage().get_text_range() for n in range(len(document))]
+    front = re.sub(r"\s+", " ", texts[1])
+    for knot in guide.knots:
+        number = int(re.search(rf"Knot: {re.escape(title_of(knot))}\D*(\d+)", front)[1])
+        assert title_of(knot) in texts[number - 1].splitlines()[0]
+    assert f"2 of {len(document)}" in front
 
 
 def test_the_reason_for_a_release_and_what_changed_are_printed(demo_guide):

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import json
 import tomllib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache, lru_cache
+from hashlib import sha256
 from importlib.resources import files
 
 from bruiser.core.topology.crossings import Diagram, lay_out
 from bruiser.core.topology.edits import slipped, stopped
 from bruiser.core.topology.fingerprint import Invariants, check, invariants
+from bruiser.core.topology.heights import pass_heights
 from bruiser.core.topology.recipe import read_recipe
 from bruiser.core.topology.unknotting import Bight, in_the_bight
 
@@ -45,7 +48,33 @@ def drawn(key: str) -> Drawn | None:
     if text is None:
         return None
     others = sum(name.rpartition(".")[0] == key for name in recipe_texts())
-    return Drawn(key, lay_out(read_recipe(key, tomllib.loads(text))), 1 + others)
+    layout = lay_out(read_recipe(key, tomllib.loads(text)))
+    known = _solved_heights().get(digest_of(text))
+    solved = None if known is None else tuple(known)
+    return Drawn(key, replace(layout, known_heights=solved), 1 + others)
+
+
+def digest_of(text: str) -> str:
+    """What tells a recipe's content from another."""
+    return sha256(text.encode("utf-8")).hexdigest()[:16]
+
+
+@lru_cache(maxsize=1)
+def _solved_heights() -> dict[str, list[float]]:
+    """Heights by content, solved by ``./run heights``; others are solved when they are asked for."""
+    kept = files("bruiser.catalogue").joinpath("heights.json")
+    found: dict[str, list[float]] = json.loads(kept.read_text(encoding="utf-8"))
+    return found
+
+
+def solve_heights() -> str:
+    """The heights of every recipe by its content, as JSON."""
+    found = {}
+    for name, text in sorted(recipe_texts().items()):
+        layout = lay_out(read_recipe(name, tomllib.loads(text)))
+        heights = [round(z, 3) for line in pass_heights(layout).values() for _, z in line]
+        found[digest_of(text)] = heights
+    return json.dumps(found, indent=0, separators=(",", ":")).replace(",\n", ",")
 
 
 _KEEPS_PATH = ("hand", "made", "method", "tying")

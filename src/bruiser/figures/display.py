@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import KW_ONLY, dataclass, field
+import math
+from dataclasses import KW_ONLY, dataclass, field, replace
 
 
 @dataclass(frozen=True)
@@ -123,3 +124,45 @@ class Pen:
     def spot(self, spot: Spot) -> None:
         """Add a region that can be pointed at."""
         self.spots.append(spot)
+
+
+def thinned(figure: Figure, tolerance: float) -> Figure:
+    """The figure with the points of its lines that lie within `tolerance` of a chord left out.
+
+    Notes
+    -----
+    Douglas and Peucker's splitting: of a stretch the point farthest from its chord is kept where
+    it is farther than the tolerance, and both parts are looked at again.
+    """
+    return replace(
+        figure,
+        shapes=tuple(
+            replace(s, points=_thin(s.points, tolerance)) if isinstance(s, Line) else s
+            for s in figure.shapes
+        ),
+    )
+
+
+def _thin(
+    points: tuple[tuple[float, float], ...], tolerance: float
+) -> tuple[tuple[float, float], ...]:
+    if len(points) < 3:
+        return points
+    keep, waiting = {0, len(points) - 1}, [(0, len(points) - 1)]
+    while waiting:
+        low, high = waiting.pop()
+        (x0, y0), (x1, y1) = points[low], points[high]
+        length = math.hypot(x1 - x0, y1 - y0)
+        worst, at = tolerance, -1
+        for k in range(low + 1, high):
+            x, y = points[k]
+            if length > 1e-9:
+                away = abs((x1 - x0) * (y0 - y) - (x0 - x) * (y1 - y0)) / length
+            else:
+                away = math.hypot(x - x0, y - y0)
+            if away > worst:
+                worst, at = away, k
+        if at >= 0:
+            keep.add(at)
+            waiting += [(low, at), (at, high)]
+    return tuple(points[k] for k in sorted(keep))

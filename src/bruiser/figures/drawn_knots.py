@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import lru_cache
 
 from bruiser.catalogue import load_catalogue
 from bruiser.catalogue.drawings import other_hand, variant_drawn
@@ -16,6 +17,14 @@ def faces(
     key: str, choices: Mapping[str, str], title: str, width: float, height: float
 ) -> tuple[Figure, Figure] | None:
     """Front and back of a structure's drawing, in millimetre; None where it has none."""
+    return _faces(key, tuple(sorted(choices.items())), title, width, height)
+
+
+@lru_cache(maxsize=256)
+def _faces(
+    key: str, picked: tuple[tuple[str, str], ...], title: str, width: float, height: float
+) -> tuple[Figure, Figure] | None:
+    choices = dict(picked)
     found = variant_drawn(key, choices)
     if found is None:
         return None

@@ -112,6 +112,7 @@ def draw_gauge(
     small: str = "small",
     *,
     flat: bool = False,
+    bare: bool = False,
 ) -> None:
     """Draw one gauge with its band's name over it and its figures under it.
 
@@ -123,9 +124,13 @@ def draw_gauge(
         Text style of the words.
     flat : bool
         Everything in one line over the strand.
+    bare : bool
+        The strand alone: its words stand beside the figure.
     """
     if gauge.value is None or gauge.low is None or gauge.high is None:
         pen.add(Line(((x, y), (x + width, y)), "line", width=0.5, dash=True))
+        if bare:
+            return
         pen.add(Text(x, y - 2.6, "not measured", style=small, colour="muted", max_width=width))
         return
     pen.add(Box(x, y - 0.55, width, 1.1, radius=0.5, fill="hemp", stroke="hemp-edge", line=0.15))
@@ -151,6 +156,8 @@ def draw_gauge(
     pen.add(Line(((at, y - 2.1), (at, y + 2.1)), "plum", width=0.7))
     if SCALES[gauge.rating].by_low:
         pen.add(Line(((x0, y - 2.1), (x0, y + 2.1)), "ink", width=0.45))
+    if bare:
+        return
     tone = "ochre" if gauge.could_be else "ink"
     words = f"{gauge.band} ?" if gauge.could_be else gauge.band
     room = width
@@ -340,6 +347,21 @@ def _cell(gauge: GaugeBar) -> str:
         return "not measured"
     text = f"{gauge.band}: {gauge.words}"
     return f"{text}; could be “{gauge.could_be}”" if gauge.could_be else text
+
+
+def strand_figure(gauge: GaugeBar, bands: Bands, width: float) -> Figure:
+    """One gauge without its words, for where they stand beside it as text."""
+    pen = Pen()
+    draw_gauge(pen, 0.3, 2.15, width - 0.6, gauge, bands, bare=True)
+    name = SCALES[gauge.rating].name
+    return Figure(
+        width=width,
+        height=4.3,
+        shapes=tuple(pen.shapes),
+        title=f"{name}: {_cell(gauge)}",
+        header=("rating", "found"),
+        rows=((name, _cell(gauge)),),
+    )
 
 
 def gauge_list(

@@ -21,7 +21,7 @@ _GAP, _BEYOND = 1.40, 0.35
 _MARGIN_D = 0.9
 _OVERLAP = 0.6
 """How far a stretch runs on under its neighbour, in samples, so that no seam shows."""
-_LIGHT_D = 0.42
+_LIGHT_D = 1.3
 
 
 @dataclass(frozen=True)

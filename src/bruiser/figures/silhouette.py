@@ -17,7 +17,7 @@ from bruiser.core.topology.curve import nearest
 from bruiser.core.topology.recipe import Floats
 from bruiser.figures.display import Line, Pen
 from bruiser.figures.knot_drawing import HOST, ROPES, Bit, line_bits, ribbon
-from bruiser.figures.strip_solids import Cell, arc_points, rope_line
+from bruiser.figures.strip_solids import StripCell, arc_points, rope_line
 
 _LEAD_D = 2.0
 BREAK_ROPES = 1.6
@@ -190,7 +190,7 @@ def _stretch(points: Floats, low: float, high: float) -> Floats:
 
 def draw_silhouette(
     pen: Pen,
-    cell: Cell,
+    cell: StripCell,
     room: Room,
     tied: TiedKnot,
     gave: Gave | None,
@@ -274,7 +274,7 @@ def _frayed(pen: Pen, x: float, y: float, way: float, scale: float) -> None:
         pen.add(Line((root, tip), "hemp", width=0.18 * scale))
 
 
-def _draw_undone(pen: Pen, cell: Cell, y: float, rope: float, way: float, gave: Gave) -> None:
+def _draw_undone(pen: Pen, cell: StripCell, y: float, rope: float, way: float, gave: Gave) -> None:
     """What is left of a knot that did not break: a run-out tail, or turns along a straight line."""
     edge = cell.x + cell.width if way > 0 else cell.x
     far = cell.middle - way * 0.36 * cell.width

@@ -11,7 +11,7 @@ from bruiser.core.records.records import Gave
 from bruiser.core.words import count
 from bruiser.figures.display import Box, Disc, Figure, Line, Pen, Spot, Text
 from bruiser.figures.silhouette import BREAK_ROPES, Room, TiedKnot, draw_silhouette
-from bruiser.figures.strip_solids import SOLIDS, Cell, arc_points, rope_line
+from bruiser.figures.strip_solids import SOLIDS, StripCell, arc_points, rope_line
 
 _GAP = 0.8
 
@@ -58,13 +58,15 @@ def _weight(place: Place, stretched: float) -> float:
     return place.weight * (1 + stretched) if place.kind is PlaceKind.SPAN else place.weight
 
 
-def _cells(layout: Layout, width: float, gap: float, stretched: float) -> list[Cell]:
+def _cells(layout: Layout, width: float, gap: float, stretched: float) -> list[StripCell]:
     total = sum(_weight(p, stretched) for p in layout.places)
     room = width - gap * (len(layout.places) - 1)
     found, x = [], 0.0
     for number, place in enumerate(layout.places):
         w = room * _weight(place, stretched) / total
-        found.append(Cell(place=place, x=x, width=w, mirrored=number >= len(layout.places) / 2))
+        found.append(
+            StripCell(place=place, x=x, width=w, mirrored=number >= len(layout.places) / 2)
+        )
         x += w + gap
     return found
 
@@ -157,7 +159,12 @@ def strip_figure(layout: Layout, width: float, height: float, state: StripState)
 
 
 def _draw_tail(
-    pen: Pen, layout: Layout, cells: list[Cell], tail: TailSpot, height: float, state: StripState
+    pen: Pen,
+    layout: Layout,
+    cells: list[StripCell],
+    tail: TailSpot,
+    height: float,
+    state: StripState,
 ) -> None:
     """What is known of a tail, under its knot; with a track along which its draw is dragged."""
     owners = [c for c in cells if c.place.owner is tail.end]
@@ -194,7 +201,7 @@ def _draw_tail(
     )
 
 
-def _draw_rope(pen: Pen, cells: list[Cell], y: float, rope: float, state: StripState) -> None:
+def _draw_rope(pen: Pen, cells: list[StripCell], y: float, rope: float, state: StripState) -> None:
     """The rope from the first to the last place that carries it as a single line."""
     apart = (PlaceKind.PIN, PlaceKind.EYE)
     single = [c for c in cells if c.place.kind not in apart]
@@ -226,13 +233,13 @@ def _draw_rope(pen: Pen, cells: list[Cell], y: float, rope: float, state: StripS
         rope_line(pen, [(left, y), (right, y)], rope)
 
 
-def _next_to(cells: list[Cell], cell: Cell) -> list[Cell]:
+def _next_to(cells: list[StripCell], cell: StripCell) -> list[StripCell]:
     """The cells before and after one."""
     n = cells.index(cell)
     return cells[max(n - 1, 0) : n] + cells[n + 1 : n + 2]
 
 
-def _tied(cell: Cell, state: StripState) -> TiedKnot | None:
+def _tied(cell: StripCell, state: StripState) -> TiedKnot | None:
     """The knot whose silhouette stands in a cell."""
     owner = cell.place.owner
     if cell.place.kind is not PlaceKind.KNOT or owner is None:
@@ -240,7 +247,7 @@ def _tied(cell: Cell, state: StripState) -> TiedKnot | None:
     return state.knots.get(owner)
 
 
-def _draw_place(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
+def _draw_place(pen: Pen, cell: StripCell, y: float, rope: float, body: float) -> None:
     kind, x, w = cell.place.kind, cell.middle, cell.width
     turn = -1.0 if cell.mirrored else 1.0
     spread = min(body * 0.20, 4.2)
@@ -276,7 +283,7 @@ def _draw_place(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> Non
         SOLIDS[kind](pen, cell, y, rope, body)
 
 
-def _draw_gave(pen: Pen, cell: Cell, y: float, rope: float, state: StripState) -> None:
+def _draw_gave(pen: Pen, cell: StripCell, y: float, rope: float, state: StripState) -> None:
     if state.gave is Gave.BROKE:
         half = min(0.18 * cell.width, 2.6)
         for side in (-1, 1):

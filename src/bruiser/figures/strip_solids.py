@@ -11,7 +11,7 @@ from bruiser.figures.display import Box, Disc, Line, Pen
 
 
 @dataclass(frozen=True, kw_only=True)
-class Cell:
+class StripCell:
     """A place of the strip and where it lies, in millimetre."""
 
     place: Place
@@ -43,7 +43,7 @@ def arc_points(
     return [(x + r * math.cos(a), y + r * math.sin(a)) for a in angles]
 
 
-def _draw_host(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
+def _draw_host(pen: Pen, cell: StripCell, y: float, rope: float, body: float) -> None:
     """A post, seen from the side."""
     tall, x = body * 0.36, cell.middle
     pen.add(
@@ -60,14 +60,14 @@ def _draw_host(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None
     )
 
 
-def _draw_host_rope(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
+def _draw_host_rope(pen: Pen, cell: StripCell, y: float, rope: float, body: float) -> None:
     """The rope that a friction hitch grips, crossing the strip."""
     tall, x = body * 0.36, cell.middle
     for token, width in (("ink", 1.5), ("steel", 1.2)):
         pen.add(Line(((x - rope, y - tall), (x + rope, y + tall)), token, width=rope * width))
 
 
-def _draw_plate(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
+def _draw_plate(pen: Pen, cell: StripCell, y: float, rope: float, body: float) -> None:
     """A plate with the hole that the line goes through."""
     tall, x = body * 0.36, cell.middle
     for top in (y - tall, y + rope * 0.7):
@@ -85,7 +85,7 @@ def _draw_plate(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> Non
         )
 
 
-def _draw_anchor(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
+def _draw_anchor(pen: Pen, cell: StripCell, y: float, rope: float, body: float) -> None:
     """A ring on a wall."""
     tall, x = body * 0.36, cell.middle
     pen.add(
@@ -104,14 +104,14 @@ def _draw_anchor(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> No
         pen.add(Disc(x, y, rope * 1.2, fill=None, stroke=token, width=width))
 
 
-def _draw_bundle(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
+def _draw_bundle(pen: Pen, cell: StripCell, y: float, rope: float, body: float) -> None:
     """What is bound: several rods seen from their ends."""
     r, x = min(rope * 0.8, body * 0.12), cell.middle
     for dx, dy in ((-1, -1.6), (1, -1.6), (0, 0), (-1, 1.6), (1, 1.6)):
         pen.add(Disc(x + dx * r, y + dy * r * 0.95, r, fill="steel", stroke="ink", width=0.35))
 
 
-def _draw_leg(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
+def _draw_leg(pen: Pen, cell: StripCell, y: float, rope: float, body: float) -> None:
     """A leg that leaves the line: an eye that hangs down, with its own pin."""
     x, deep = cell.middle, min(body * 0.30, 7.0)
     for side in (-1, 1):
@@ -120,14 +120,14 @@ def _draw_leg(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
     pen.add(Disc(x, y + deep, rope * 0.5, fill="steel", stroke="ink", width=0.3))
 
 
-def _draw_edge(pen: Pen, cell: Cell, y: float, rope: float, body: float) -> None:
+def _draw_edge(pen: Pen, cell: StripCell, y: float, rope: float, body: float) -> None:
     """An edge that the line runs over."""
     x, low = cell.middle, y + rope * 0.5
     corner = ((x - rope * 1.6, y + body * 0.34), (x, low), (x + rope * 1.6, y + body * 0.34))
     pen.add(Line(corner, "ink", width=0.35, fill="steel", closed=True))
 
 
-SOLIDS: dict[PlaceKind, Callable[[Pen, Cell, float, float, float], None]] = {
+SOLIDS: dict[PlaceKind, Callable[[Pen, StripCell, float, float, float], None]] = {
     PlaceKind.HOST: _draw_host,
     PlaceKind.ROPE: _draw_host_rope,
     PlaceKind.PLATE: _draw_plate,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from bruiser.core.choice.guide import (
@@ -15,18 +15,10 @@ from bruiser.core.choice.guide import (
     TurnedFacts,
 )
 from bruiser.core.choice.ranking import shares_of
-from bruiser.core.choice.rating import Bands, Rating
-from bruiser.figures.display import Figure
+from bruiser.core.choice.rating import SCALES, Bands, Rating
+from bruiser.figures.display import Figure, thinned
 from bruiser.figures.drawn_knots import faces
-from bruiser.figures.gauges import Board, BoardRow, GaugeBar, TurnedRow, board_figure, gauge_list
-from bruiser.figures.ladder import (
-    Ladder,
-    LadderMark,
-    ladder_figure,
-    ladder_row,
-    share_axis,
-    tally_words,
-)
+from bruiser.figures.gauges import Board, BoardRow, GaugeBar, TurnedRow, strand_figure
 from bruiser.figures.rank_charts import RankRow
 from bruiser.formats.svg import write_svg
 
@@ -57,13 +49,20 @@ class PrintStyle:
         return write_svg(figure, self.colours, self.sizes_mm)
 
 
-FACE_MM = (42.0, 25.0)
+FACE_MM = (84.0, 40.0)
+_THIN = 0.04
 
 
 def faces_svg(knot: KnotFacts, style: PrintStyle) -> tuple[str, ...]:
     """Front and back of a knot as SVG elements; none where it has no drawing."""
     found = faces(knot.structure, dict(knot.choices), knot.name, *FACE_MM)
-    return () if found is None else tuple(style.svg(figure) for figure in found)
+    return () if found is None else tuple(style.svg(thinned(f, _THIN)) for f in found)
+
+
+def face_svg(knot: KnotFacts, style: PrintStyle, width: float, height: float) -> str:
+    """The front of a knot, small; empty where it has no drawing."""
+    found = faces(knot.structure, dict(knot.choices), knot.name, width, height)
+    return "" if found is None else style.svg(thinned(found[0], 2 * _THIN))
 
 
 def gauge_bar(facts: GaugeFacts, points: float | None = None, *, brief: bool = False) -> GaugeBar:
@@ -113,11 +112,10 @@ def short_list_board(
     bands: Mapping[Rating, Bands],
     title: str,
     *,
-    printed: bool = False,
     brief: bool = False,
     chosen: str = "",
 ) -> Board:
-    """The board of a short list; printed, it is brief and holds only those that are on it."""
+    """The board of a short list, with what is not on it below."""
     absent = [t.name for t in found.not_ranked if never_pulled(t)]
     below = (
         *(
@@ -134,30 +132,17 @@ def short_list_board(
     more += [f"{found.other_kinds} knots are of another kind."] if found.other_kinds else []
     return Board(
         title=title,
-        rows=tuple(
-            board_row(r, n, chosen, brief=brief or printed)
-            for n, r in enumerate(found.rows, start=1)
-        ),
+        rows=tuple(board_row(r, n, chosen, brief=brief) for n, r in enumerate(found.rows, start=1)),
         bands=dict(bands),
         weights=shares_of(weights),
-        turned=() if printed else below,
-        more="" if printed else " ".join(more),
+        turned=below,
+        more=" ".join(more),
     )
 
 
 def never_pulled(turned: TurnedFacts) -> bool:
     """Whether a knot is off the list only because it was never pulled in that cordage."""
     return not turned.pulled
-
-
-def list_svg(guide: Guide, use: int, at: int, style: PrintStyle) -> str:
-    """The short list of a use in one cordage."""
-    profile = guide.uses[use]
-    found = profile.lists[at]
-    lot = guide.lot(found.lot)
-    title = f"{profile.name}: short list in {lot.name}, {lot.condition}"
-    board = short_list_board(found, profile.weights, guide.limits.bands, title, printed=True)
-    return style.scaled(0.74).svg(board_figure(board, PAGE_MM, 13.5))
 
 
 def rank_rows(found: ListFacts) -> tuple[RankRow, ...]:
@@ -180,58 +165,6 @@ def knot_results(guide: Guide, knot: KnotFacts) -> tuple[ResultFacts, ...]:
     return tuple(r for r in guide.results if r.knot == knot.key)
 
 
-def knot_ladder(guide: Guide, knot: KnotFacts) -> Figure | None:
-    """Strength kept of one knot in every cordage and way; None where nothing gave a share."""
-    rows, axis = [], share_axis("plain rope")
-    for result in knot_results(guide, knot):
-        lot = guide.lot(result.lot)
-        for n, s in enumerate(result.strengths):
-            if not s.marks:
-                continue
-            sets_apart = result.name.removeprefix(knot.name).lstrip(", ")
-            name = f"{lot.name}, {lot.condition}"
-            name += f", {sets_apart}" if sets_apart and knot.variant == "plain" else ""
-            name += f", {s.way}" if len(result.strengths) > 1 else ""
-            known = s.share is not None and s.low is not None and s.high is not None
-            interval = (s.share or 0.0, s.low or 0.0, s.high or 0.0) if known else None
-            rows.append(
-                ladder_row(
-                    axis,
-                    key=f"{result.key}|{n}",
-                    name=name,
-                    counts=tally_words(s.broke, s.came_out, s.outlasted),
-                    marks=(
-                        LadderMark(
-                            key=m.code,
-                            kind=m.kind,
-                            at=m.share,
-                            label=m.code,
-                            left_out=bool(m.left_out),
-                        )
-                        for m in s.marks
-                    ),
-                    interval=interval,
-                    instead="no share",
-                    floor=s.floor,
-                )
-            )
-    if not rows:
-        return None
-    ladder = Ladder(
-        title=f"Strength kept by {knot.name}",
-        rows=tuple(rows),
-        axis=axis,
-        floor_title="95 in 100",
-    )
-    return ladder_figure(ladder, PAGE_MM, 0.0)
-
-
-def knot_ladder_svg(guide: Guide, knot: KnotFacts, style: PrintStyle) -> str:
-    """The same as SVG; empty where there is nothing to draw."""
-    figure = knot_ladder(guide, knot)
-    return "" if figure is None else style.scaled(0.85).svg(figure)
-
-
 def best_result(guide: Guide, knot: KnotFacts) -> ResultFacts | None:
     """The result with the most ratings measured, then the most pulls behind it."""
     own = knot_results(guide, knot)
@@ -240,7 +173,21 @@ def best_result(guide: Guide, knot: KnotFacts) -> ResultFacts | None:
     return max(own, key=lambda r: (sum(g.value is not None for g in r.gauges), len(r.pulls)))
 
 
-def gauges_svg(guide: Guide, result: ResultFacts, width: float, style: PrintStyle) -> str:
-    """The five gauges of one knot in one cordage, one under the other."""
-    bars = [gauge_bar(g) for g in result.gauges]
-    return style.svg(gauge_list(bars, dict(guide.limits.bands), width, row_mm=_CARD_ROW_MM))
+@dataclass(frozen=True)
+class PrintedGauge:
+    """A gauge as it is printed: its words as text, and the strand as an SVG element."""
+
+    bar: GaugeBar
+    name: str
+    svg: str
+
+
+def printed_gauges(
+    guide: Guide, gauges: Sequence[GaugeFacts], width: float, style: PrintStyle
+) -> list[PrintedGauge]:
+    """The gauges of a knot in the order of the ratings."""
+    bands, bars = guide.limits.bands, [gauge_bar(g) for g in gauges]
+    return [
+        PrintedGauge(b, SCALES[b.rating].name, style.svg(strand_figure(b, bands[b.rating], width)))
+        for b in bars
+    ]

@@ -33,6 +33,12 @@ FILES: dict[str, GuideFile] = {
     "html": GuideFile(words=KINDS["html"], suffix=".html", make=guide_html),
     "cards": GuideFile(words=KINDS["cards"], suffix=".pdf", make=cards_html, printed=True),
     "wall": GuideFile(words=KINDS["wall"], suffix=".pdf", make=wall_html, printed=True),
+    "wall_a2": GuideFile(
+        words=KINDS["wall_a2"],
+        suffix=".pdf",
+        make=lambda guide, style: wall_html(guide, style, "A2"),
+        printed=True,
+    ),
     "xlsx": GuideFile(words=KINDS["xlsx"], suffix=".xlsx", make=lambda guide, _: guide_xlsx(guide)),
     "csv": GuideFile(words=KINDS["csv"], suffix=".csv", make=lambda guide, _: guide_csv(guide)),
     "json": GuideFile(words=KINDS["json"], suffix=".json", make=lambda guide, _: guide_json(guide)),

@@ -7,6 +7,7 @@ KINDS = {
     "html": "Guide as HTML",
     "cards": "Bench cards, A6",
     "wall": "Wall chart, A3",
+    "wall_a2": "Wall chart, A2",
     "xlsx": "Tables as XLSX",
     "csv": "Ratings as CSV",
     "json": "Everything as JSON",

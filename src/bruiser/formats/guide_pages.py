@@ -9,26 +9,40 @@ from typing import TYPE_CHECKING, Any
 
 from markupsafe import Markup
 
-from bruiser.core.choice.guide import Guide, KnotFacts, ListFacts, LotFacts, ResultFacts, UseFacts
+from bruiser.core.choice.answers import GuideAnswer, answer_school, answers_of
+from bruiser.core.choice.guide import (
+    Guide,
+    KnotFacts,
+    ListFacts,
+    LotFacts,
+    PullFacts,
+    RankedFacts,
+    ResultFacts,
+    UseFacts,
+)
 from bruiser.core.choice.ranking import shares_of
 from bruiser.core.choice.rating import SCALES, Rating, say_bands
 from bruiser.figures.drawn_knots import drawing_words
 from bruiser.figures.typefaces import FACES
 from bruiser.formats.guide_figures import (
+    PrintedGauge,
     PrintStyle,
     best_result,
+    face_svg,
     faces_svg,
-    gauges_svg,
-    knot_ladder_svg,
     knot_results,
-    list_svg,
     never_pulled,
+    printed_gauges,
 )
 
 if TYPE_CHECKING:
     from jinja2 import Environment
 
-_CARD_MM = 90.0
+_LIST_MM = 84.0
+WALL_SHEETS = {"A3": 1.0, "A2": 2**0.5}
+"""Sheets of the wall chart, and how large everything is on them."""
+_ACROSS = 4
+"""Cordages beside one another in the table of answers."""
 
 
 def css_string(text: str) -> str:
@@ -86,6 +100,15 @@ def worth_a_list(found: ListFacts) -> bool:
     return bool(found.rows or pulled or any(t.by_pulls for t in found.excluded))
 
 
+def _pull_groups(guide: Guide) -> list[tuple[tuple[str, str], list[PullFacts]]]:
+    """The pulls by cordage and specimen, in the order in which these first come."""
+    found: dict[tuple[str, str], list[PullFacts]] = {}
+    for pull in guide.pulls:
+        found.setdefault((pull.lot, pull.knot), []).append(pull)
+    order = {lot.key: n for n, lot in enumerate(guide.lots)}
+    return sorted(found.items(), key=lambda item: order.get(item[0][0], len(order)))
+
+
 def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
     def results_of(knot: KnotFacts) -> tuple[ResultFacts, ...]:
         return knot_results(guide, knot)
@@ -102,6 +125,19 @@ def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
 
     def never(found: ListFacts) -> list[Any]:
         return [t for t in found.not_ranked if never_pulled(t)]
+
+    every = answers_of(guide)
+    knots = {knot.key: knot for knot in guide.knots}
+
+    def answers(use: int, lots: tuple[LotFacts, ...]) -> list[GuideAnswer]:
+        keys = [lot.key for lot in lots]
+        return [a for a in every[use] if a.lot in keys]
+
+    def gauges(found: ResultFacts | RankedFacts) -> list[PrintedGauge]:
+        return printed_gauges(guide, found.gauges, _LIST_MM, style)
+
+    def face(knot: str, width: float, height: float) -> Markup:
+        return Markup(face_svg(knots[knot], style, width, height)) if knot in knots else Markup("")
 
     css = _environment().get_template("guide.css.jinja").render(faces=_faces(), c=style.colours)
     names: dict[str, Callable[..., Any]] = {
@@ -120,11 +156,11 @@ def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
         "pct": _percent,
         "title_of": title_of,
         "best": lambda knot: best_result(guide, knot),
-        "list_svg": lambda use, at: Markup(list_svg(guide, use, at, style)),
-        "ladder_svg": lambda knot: Markup(knot_ladder_svg(guide, knot, style)),
-        "faces": lambda knot: [Markup(svg) for svg in faces_svg(knot, style)],
+        "both_faces": lambda knot: [Markup(svg) for svg in faces_svg(knot, style)],
+        "face": face,
+        "answers": answers,
         "drawing_words": lambda knot: drawing_words(knot.structure, dict(knot.choices)),
-        "gauges": lambda r: Markup(gauges_svg(guide, r, _CARD_MM, style.scaled(0.64))),
+        "gauges": gauges,
     }
     running = f"{guide.title}, knot selection guide, revision {guide.revision}, {guide.state}"
     return {
@@ -133,6 +169,9 @@ def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
         "c": style.colours,
         "running": running,
         "ratings": tuple(Rating),
+        "lot_groups": [guide.lots[n : n + _ACROSS] for n in range(0, len(guide.lots), _ACROSS)],
+        "school": answer_school(guide),
+        "pull_groups": _pull_groups(guide),
         **names,
     }
 
@@ -149,6 +188,7 @@ def cards_html(guide: Guide, style: PrintStyle, knots: tuple[str, ...] = ()) -> 
     return page.render({**_common(guide, style), "knots": chosen})
 
 
-def wall_html(guide: Guide, style: PrintStyle) -> str:
-    """The wall chart of A3."""
-    return _environment().get_template("wall.html.jinja").render(_common(guide, style))
+def wall_html(guide: Guide, style: PrintStyle, sheet: str = "A3") -> str:
+    """The wall chart, to be read from two metres: on A3, or on A2 half as large again."""
+    page = _environment().get_template("wall.html.jinja")
+    return page.render({**_common(guide, style), "sheet": sheet, "big": WALL_SHEETS[sheet]})

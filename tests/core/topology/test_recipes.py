@@ -2,6 +2,7 @@
 
 import tomllib
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -52,6 +53,21 @@ def test_over_is_a_cord_above_under_at_every_crossing(key):
     found = pass_heights(layout)
     for c in layout.crossings:
         assert height_at(found, c.over) - height_at(found, c.under) >= THICK - 1e-6
+
+
+def test_heights_are_kept_of_every_recipe_and_are_those_that_are_solved():
+    for name in recipe_texts():
+        layout = drawn(name).layout
+        assert layout.known_heights is not None, f"./run heights was not run after {name} changed"
+    for name in ("bowline", "clove-hitch", "zeppelin-bend", "figure-eight-loop"):
+        layout = drawn(name).layout
+        solved = pass_heights(replace(layout, known_heights=None))
+        kept = pass_heights(layout)
+
+        def rise(found):
+            return sum(abs(b - a) for line in found.values() for (_, a), (_, b) in pairwise(line))
+
+        assert rise(kept) == pytest.approx(rise(solved), abs=0.02)
 
 
 def test_two_recipes_of_one_knot_have_one_fingerprint():

@@ -28,6 +28,7 @@ def turned_over(layout: Diagram, numbers: Collection[int]) -> Diagram:
     """The diagram with the crossings of these numbers the other way."""
     return replace(
         layout,
+        known_heights=None,
         crossings=tuple(_swapped(c) if n in numbers else c for n, c in enumerate(layout.crossings)),
     )
 

@@ -39,12 +39,14 @@ class Diagram:
     """A knot laid out: the curve of every line, hosts among them, and every crossing.
 
     `doubts` are what may be meant but looks like a slip: flat crossings, crossings too near.
+    `known_heights` are those of every pass, line after line, where they were solved before.
     """
 
     recipe: Recipe
     curves: Mapping[str, SampledLine]
     crossings: tuple[Crossing, ...]
     doubts: tuple[str, ...]
+    known_heights: tuple[float, ...] | None = None
 
 
 def pointed_at(layout: Diagram, face: str) -> tuple[int, ...]:

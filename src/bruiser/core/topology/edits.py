@@ -169,6 +169,7 @@ def _grown(layout: Diagram, key: str, piece: Floats, made: list[Crossing]) -> Di
     )
     return replace(
         layout,
+        known_heights=None,
         curves={**layout.curves, key: longer},
         crossings=(*layout.crossings, *made),
     )

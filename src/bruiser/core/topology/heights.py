@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from bruiser.core.topology.crossings import Diagram, Pass
@@ -25,6 +27,8 @@ def pass_heights(layout: Diagram) -> dict[str, list[tuple[float, float]]]:
     line, z_over - z_under at least a diameter at every crossing; between passes it goes straight.
     A host is stiff: it has one height, and what lies within its outline is before or behind it.
     """
+    if layout.known_heights is not None:
+        return _as_known(layout, layout.known_heights)
     from scipy.optimize import Bounds, LinearConstraint, milp  # slow to load
     from scipy.sparse import lil_array
 
@@ -70,6 +74,16 @@ def pass_heights(layout: Diagram) -> dict[str, list[tuple[float, float]]]:
     return {
         key: [(at, float(z[k] - middle)) for at, k in sorted(line)] for key, line in passes.items()
     }
+
+
+def _as_known(layout: Diagram, known: Sequence[float]) -> dict[str, list[tuple[float, float]]]:
+    """Heights that were solved before, put beside the passes that they belong to."""
+    passes: dict[str, list[float]] = {key: [] for key in layout.curves}
+    for crossing in layout.crossings:
+        for line in (crossing.over, crossing.under):
+            passes[line.line].append(line.at)
+    heights = iter(known)
+    return {key: [(at, next(heights)) for at in sorted(line)] for key, line in passes.items()}
 
 
 def _beside_hosts(layout: Diagram, line: str, at: float) -> list[tuple[str, int]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QSize
+from PyQt6.QtGui import QShowEvent
 from typing_extensions import override
 
 from bruiser.core.records.layouts import Layout
@@ -32,8 +33,14 @@ class StripView(FigureView):
         """What is marked on it."""
         return self._state
 
+    @override
+    def showEvent(self, a0: QShowEvent | None) -> None:
+        super().showEvent(a0)
+        self._draw()
+
     def _draw(self) -> None:
-        if self._layout is not None:
+        """Draw it where it can be seen: the knots on it take some reckoning."""
+        if self._layout is not None and self.isVisible():
             self.show_figure(strip_figure(self._layout, *self.page_mm(), self._state))
 
     @override

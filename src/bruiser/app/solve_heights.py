@@ -1,0 +1,20 @@
+"""Solves the heights of every recipe and keeps them by content: ``./run heights``."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import bruiser.catalogue
+from bruiser.catalogue.drawings import solve_heights
+
+
+def main() -> int:
+    """Write them beside the catalogue."""
+    kept = Path(bruiser.catalogue.__file__).parent / "heights.json"
+    kept.write_text(solve_heights() + "\n", encoding="utf-8")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
