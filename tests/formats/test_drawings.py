@@ -59,7 +59,7 @@ def test_a_crossing_turned_over_twice_is_as_it_was():
     layout = drawn("sheet-bend").layout
     once = turned_over(layout, {2})
     assert differing(layout, once) == (2,)
-    assert turned_over(once, {2}) == layout
+    assert turned_over(once, {2}).crossings == layout.crossings
 
 
 def test_reef_and_granny_differ_where_one_half_is_tied_the_other_way():

@@ -1,12 +1,22 @@
 """The knots station's sheets: small drawings, cues that point, wrong ties beside the right one."""
 
+import tomllib
+
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QPushButton
 
 from bruiser.catalogue import load_catalogue
-from bruiser.catalogue.drawings import WRONG, drawn, drawn_keys, own_paths, split_key
+from bruiser.catalogue.drawings import (
+    WRONG,
+    drawn,
+    drawn_keys,
+    offer_own,
+    own_paths,
+    recipe_texts,
+    split_key,
+)
 from bruiser.core.topology.crossings import pointed_at
 from bruiser.figures.display import Disc
 from bruiser.ui.kit.two_lines import KEY
@@ -111,3 +121,79 @@ def test_paths_of_wrong_ties_belong_to_one_that_is_told():
             base, choices = split_key(path)
             if WRONG in choices:
                 assert int(choices[WRONG]) <= len(load_catalogue()[base].mis_ties)
+
+
+OVERHAND = (
+    "-7.5,-1.7 -4.6,-1.6 -2.6,-0.9 o -1.1,0.62 u 1.1,-0.55 o 2.7,1.0 3.1,2.6 2.0,4.0 0,4.5 "
+    "-2.0,4.0 -3.1,2.6 -2.7,1.0 u -1.1,-0.55 o 1.1,0.62 u 2.6,-0.9 4.6,-1.6 7.5,-1.7"
+)
+ROWS = " ".join(f"{(k % 2) * 40},{k * 1.1}" for k in range(22))
+COLUMNS = " ".join(f"{k * 1.7 + 1},{(k % 2) * 30 - 2}" for k in range(22))
+FOUR_HUNDRED = f"[[ropes]]\nid = 'A'\npath = '{ROWS}'\n[[ropes]]\nid = 'B'\npath = '{COLUMNS}'"
+UNLIKE = f"[[ropes]]\nid = 'A'\npath = '{OVERHAND}'\n[expect]\nA = 't^2-3t+1'"
+
+
+@pytest.fixture
+def preview(page, qtbot):
+    page.sheets.pick("own")
+    made = page.own.preview
+
+    def typed(text):
+        made.field.fill(text)
+        qtbot.waitUntil(lambda: not made._wait.isActive())
+        return made.words.text()
+
+    return made, typed
+
+
+def test_a_path_is_drawn_while_it_is_typed(preview):
+    made, typed = preview
+    assert "3 crossings" in typed(OVERHAND)
+    assert made.view.isVisible()
+    drawn_once = made.view.figure
+    said = typed(OVERHAND.replace("o -1.1,0.62 u", "oo -1.1,0.62 u"))
+    assert "rope A, from -2.6,-0.9 to -1.1,0.62" in said
+    assert "crosses 1 times" in said
+    assert made.view.figure is drawn_once, "the last that could be read stays beside what is wrong"
+    assert "No drawing" in typed("")
+    assert not made.view.isVisible()
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("-5,0 5,0", "no line crosses another"),
+        ("-5,0 5,x", "is neither a point"),
+        ("= nothing", "no recipe"),
+        (UNLIKE, "expected to be t^2-3t+1, and it is t^2-t+1"),
+        (FOUR_HUNDRED, "are the most that are read"),
+    ],
+)
+def test_a_bad_path_is_named(preview, text, says):
+    assert says in preview[1](text)
+
+
+def test_a_rope_that_ends_inside_is_doubted(preview):
+    said = preview[1](tomllib.loads(recipe_texts()["bowline"])["ropes"][0]["path"])
+    assert "rope A ends inside" in said
+
+
+def test_a_drawing_of_ones_own_is_kept_shown_and_taken_back(page, preview, workshop):
+    preview[1](OVERHAND)
+    presenter = page._presenter
+    texts = page.own.form.texts() | {"names": "Ridge knot: general"}
+    wrong = presenter.store_own(texts | {"drawing": "-5,0 5,0"}, adapt=False, anyway=True)
+    assert "no line crosses" in wrong.errors["drawing"]
+    assert presenter.store_own(texts, adapt=False, anyway=True).stored
+    logbook = read_logbook(workshop)
+    try:
+        offer_own({k: s.drawing for k, s in logbook.catalogue.items() if s.drawing})
+        presenter.take_up(logbook)
+        presenter.show("ridge-knot")
+        page.sheets.pick("know")
+        assert page.know.drawing.view.isVisible()
+        assert len(drawn("ridge-knot").layout.crossings) == 3
+        assert presenter.own_texts()["drawing"] == OVERHAND
+    finally:
+        offer_own({})
+    assert drawn("ridge-knot") is None

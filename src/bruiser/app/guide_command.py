@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from pathlib import Path
 
+from bruiser.catalogue.drawings import offer_own
 from bruiser.core.choice.guide import Guide
 from bruiser.core.choice.working_load import School
 from bruiser.core.errors import InputError, StoreError
@@ -56,6 +57,7 @@ def guide_of(workshop: Workshop, options: argparse.Namespace) -> tuple[Guide, Re
         revision = _revision(book, options.revision)
         return read_guide(workshop, revision), revision
     logbook = read_logbook(workshop)
+    offer_own({k: s.drawing for k, s in logbook.catalogue.items() if s.drawing})
     wanted = Wanted(
         uses=tuple(book.profile(name).key for name in options.use),
         lot_ids=_lot_ids(logbook, options.cordage),

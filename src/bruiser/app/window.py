@@ -25,6 +25,7 @@ from bruiser.app.menu import CampaignMenu
 from bruiser.app.rail_words import rail_words
 from bruiser.app.stations import BY_KEY, STATIONS, BenchFor, Means, StationDesk
 from bruiser.app.way_on import WayOn
+from bruiser.catalogue.drawings import offer_own
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.records.records import PullEnd, Specimen
 from bruiser.rig.instrument import Instrument
@@ -291,6 +292,7 @@ class MainWindow(CampaignFrame):
     def refresh(self) -> None:
         """Read the logbook again and hand it to the stations; those not seen get it when shown."""
         self.logbook = read_logbook(self.workshop)
+        offer_own({k: s.drawing for k, s in self.logbook.catalogue.items() if s.drawing})
         self.rail.caption(self.workshop.campaign.title)
         self._stale = set(BY_KEY)
         for station in STATIONS:

@@ -10,11 +10,12 @@ from functools import cache, lru_cache
 from hashlib import sha256
 from importlib.resources import files
 
+from bruiser.core.errors import InputError
 from bruiser.core.topology.crossings import Diagram, lay_out
 from bruiser.core.topology.edits import slipped, stopped
 from bruiser.core.topology.fingerprint import Invariants, check, invariants
 from bruiser.core.topology.heights import pass_heights
-from bruiser.core.topology.recipe import read_recipe
+from bruiser.core.topology.recipe import Recipe, read_recipe
 from bruiser.core.topology.unknotting import Bight, in_the_bight
 
 
@@ -41,9 +42,67 @@ def recipe_texts() -> dict[str, str]:
     return found
 
 
+_own: dict[str, str] = {}
+_forget: list[Callable[[], None]] = []
+
+
+def on_other_own(clear: Callable[[], None]) -> None:
+    """Have a memory of drawings cleared when a campaign's own recipes change."""
+    _forget.append(clear)
+
+
+def offer_own(texts: Mapping[str, str]) -> None:
+    """Draw a campaign's own structures by these recipes, and those of no other campaign."""
+    if dict(texts) == _own:
+        return
+    _own.clear()
+    _own.update(texts)
+    for clear in (drawn.cache_clear, _variant.cache_clear, proven.cache_clear, *_forget):
+        clear()
+
+
+def recipe_from_text(key: str, text: str) -> Recipe:
+    """A recipe as it is typed: a whole one, or the path of a single rope alone.
+
+    Raises
+    ------
+    InputError
+        If it cannot be read.
+    """
+    if "=" not in text:
+        return read_recipe(key, {"ropes": [{"id": "A", "path": text}]})
+    try:
+        return read_recipe(key, tomllib.loads(text))
+    except tomllib.TOMLDecodeError as error:
+        raise InputError(f"{key}: this is no recipe: {error}.", where=key) from error
+
+
+def looked_over(key: str, text: str) -> tuple[Diagram, tuple[str, ...]]:
+    """A recipe of one's own laid out and checked, and what about it is doubtful.
+
+    Raises
+    ------
+    InputError
+        If its path does not fit its crossings, or it is not the knot that it expects to be.
+    """
+    layout = lay_out(recipe_from_text(key, text))
+    doubts = list(layout.doubts)
+    if len(layout.crossings) <= _MOST_LOOKED_OVER:
+        found = invariants(layout)
+        check(layout, found)
+        doubts += [
+            f"rope {rope.key} ends inside: joined above it is another knot than below"
+            for rope in layout.recipe.ropes
+            if found[rope.key].jones != found[f"{rope.key} below"].jones
+        ]
+    return layout, tuple(doubts)
+
+
 @cache
 def drawn(key: str) -> Drawn | None:
     """A structure's drawing; None where it has none."""
+    if key in _own:
+        return Drawn(key, lay_out(recipe_from_text(key, _own[key])), 1)
     text = recipe_texts().get(key)
     if text is None:
         return None
@@ -61,7 +120,7 @@ def digest_of(text: str) -> str:
 
 @lru_cache(maxsize=1)
 def _solved_heights() -> dict[str, list[float]]:
-    """Heights by content, solved by ``./run heights``; others are solved when they are asked for."""
+    """Heights by content, from ``./run heights``; others are solved when they are asked for."""
     kept = files("bruiser.catalogue").joinpath("heights.json")
     found: dict[str, list[float]] = json.loads(kept.read_text(encoding="utf-8"))
     return found
@@ -87,6 +146,7 @@ _EDITS: Mapping[tuple[str, str], Callable[[Diagram, str], Diagram | None]] = {
 """Options that are made from what is drawn by an edit of the last rope's tail."""
 
 
+_MOST_LOOKED_OVER = 40
 WRONG = "wrong"
 """The axis of drawn wrong ties: their number, from 1, among the structure's."""
 

@@ -184,6 +184,7 @@ def _made(key: str, data: Mapping[str, Any]) -> Structure:
         mis_ties=tuple(MisTie(**x) for x in data.get("mis_ties", ())),
         host=None if host is None else Host(**host),
         advantage=data.get("advantage"),
+        drawing=data.get("drawing", ""),
         webbing=None if flat is None else CordRule(**{k: float(v) for k, v in flat.items()}),
     )
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cache
 from math import comb
 
-from bruiser.catalogue.drawings import drawn, drawn_keys, layout_of
+from bruiser.catalogue.drawings import drawn, drawn_keys, layout_of, on_other_own
 from bruiser.core.errors import InputError
 from bruiser.core.topology.changes import differing, turned_over
 from bruiser.core.topology.codes import Closed
@@ -188,3 +188,11 @@ def turned_by_word(layout: Diagram, word: str) -> frozenset[int]:
         if now != over:
             turned.add(n)
     return frozenset(turned)
+
+
+def _forget_all() -> None:
+    for memory in (recognise, makes, _shape, _curves, _alexander, _jones):
+        memory.cache_clear()
+
+
+on_other_own(_forget_all)

@@ -205,6 +205,7 @@ class Structure:
     advantage: float | None = None
     webbing: CordRule | None = None
     mis_ties: tuple[MisTie, ...] = ()
+    drawing: str = ""
 
     @property
     def name(self) -> str:

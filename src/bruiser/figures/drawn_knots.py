@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from functools import lru_cache
 
 from bruiser.catalogue import load_catalogue
-from bruiser.catalogue.drawings import other_hand, variant_drawn
+from bruiser.catalogue.drawings import on_other_own, other_hand, variant_drawn
 from bruiser.figures.display import Figure
 from bruiser.figures.knot_drawing import Facing, knot_figure
 
@@ -52,3 +52,6 @@ def drawing_words(key: str, choices: Mapping[str, str]) -> str:
         else "Proven from one recipe, not cross-checked by a second."
     )
     return " ".join(said)
+
+
+on_other_own(_faces.cache_clear)

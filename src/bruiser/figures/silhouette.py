@@ -9,7 +9,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from bruiser.catalogue.drawings import other_hand, variant_drawn
+from bruiser.catalogue.drawings import on_other_own, other_hand, variant_drawn
 from bruiser.core.records.layouts import End
 from bruiser.core.records.records import Gave, Specimen
 from bruiser.core.topology.crossings import Diagram
@@ -304,3 +304,6 @@ def _draw_undone(pen: Pen, cell: StripCell, y: float, rope: float, way: float, g
     ]
     rope_line(pen, tail, rope * 0.9)
     _whipped(pen, *tail[-1], rope * 0.8)
+
+
+on_other_own(_silhouette.cache_clear)

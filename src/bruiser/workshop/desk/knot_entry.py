@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import tomli_w
 
 from bruiser.catalogue import PLAIN, Structure, shipped_texts, structure_from
+from bruiser.catalogue.drawings import looked_over
 from bruiser.catalogue.finding import fold
 from bruiser.catalogue.geometry import contradictions
 from bruiser.core.errors import InputError, Refused
@@ -158,6 +159,7 @@ def structure_texts(logbook: Logbook, key: str) -> dict[str, str]:
         "front": s.front,
         "back": s.back,
         "opening": s.opening,
+        "drawing": s.drawing,
     }
     return texts
 
@@ -216,6 +218,15 @@ def store_structure(
     data["cues"] = {"front": texts["front"].strip(), "back": texts["back"].strip()}
     if not adapt:
         data["look_alikes"] = []
+    drawing = texts.get("drawing", "").strip()
+    data = {k: v for k, v in data.items() if k != "drawing"} | (
+        {"drawing": drawing} if drawing else {}
+    )
+    try:
+        if drawing:
+            looked_over(key, drawing)
+    except InputError as error:
+        return Checked({"drawing": str(error)})
     try:
         made = structure_from(key, data)
     except InputError as error:

@@ -10,6 +10,7 @@ from bruiser.core.records.layouts import LAYOUTS
 from bruiser.ui.kit.fields import ChoiceField, Field, Form, Labelled, LongField
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
+from bruiser.ui.stations.knots.path_preview import PathPreview
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.theme.tokens import SPACE
 
@@ -72,6 +73,9 @@ class OwnSheet(Card):
             put(name, made, row + 1 + n // 3, 2 * (n % 3), 2)
         for n, (name, label) in enumerate(_NUMBERS):
             put(name, Field(label, f"knots.own.{name}"), row + 3 + n // 3, 2 * (n % 3), 2)
+        self.preview = PathPreview()
+        put("drawing", self.preview.field, row + 5, 0, 3)
+        grid.addWidget(self.preview, row + 5, 3, 1, 3)
         self.form = Form(fields)
         self.said = Words(
             "Kept in this campaign only; the catalogue that ships stays as it is. Variants and "

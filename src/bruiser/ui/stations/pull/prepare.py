@@ -77,7 +77,8 @@ class PreparePanel(QWidget):
             }
         )
         self.ask = button("Ask the inspector", "pull.ask_inspector")
-        self.lay_out = button("Check the tie", "pull.check_tie")
+        self.lay_out = button("Check the tie", "pull.check_tie", "chip")
+        self.lay_out.setMinimumWidth(WORDS_PX)
         self.seen = Words("", "small", "muted", elide=True)
         self.seen.setObjectName("pull.trial.seen")
         self._said: dict[str, str] = {}
