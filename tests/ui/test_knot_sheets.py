@@ -150,11 +150,11 @@ def test_a_path_is_drawn_while_it_is_typed(preview):
     made, typed = preview
     assert "3 crossings" in typed(OVERHAND)
     assert made.view.isVisible()
-    drawn_once = made.view.figure
     said = typed(OVERHAND.replace("o -1.1,0.62 u", "oo -1.1,0.62 u"))
     assert "rope A, from -2.6,-0.9 to -1.1,0.62" in said
     assert "crosses 1 times" in said
-    assert made.view.figure is drawn_once, "the last that could be read stays beside what is wrong"
+    assert made.view.isVisible(), "the last that could be read stays beside what is wrong"
+    assert len(made.view.figure.rows) == 3
     assert "No drawing" in typed("")
     assert not made.view.isVisible()
 

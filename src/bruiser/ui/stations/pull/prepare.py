@@ -31,7 +31,7 @@ from bruiser.ui.stations.pull.prepare_presenter import HANDS, PreparePresenter
 from bruiser.ui.theme.tokens import NARROW_SHELF_WIDTH, SHELF_WIDTH, SPACE
 
 FACE_HEIGHT = 110
-WORDS_PX = 120
+WORDS_PX, _LEAST_PX = 120, 60
 _MOST_LENGTHS = 5
 
 
@@ -78,7 +78,7 @@ class PreparePanel(QWidget):
         )
         self.ask = button("Ask the inspector", "pull.ask_inspector")
         self.lay_out = button("Check the tie", "pull.check_tie", "chip")
-        self.lay_out.setMinimumWidth(WORDS_PX)
+        self.lay_out.setMinimumWidth(_LEAST_PX)
         self.seen = Words("", "small", "muted", elide=True)
         self.seen.setObjectName("pull.trial.seen")
         self._said: dict[str, str] = {}
