@@ -56,7 +56,7 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def pictures_of_opening(app: QApplication, demo: Path, scratch: Path, folder: Path) -> None:
-    """The start page, a station of an empty campaign, the logbook of the demo, and a knot."""
+    """The start page, the logbook of the demo, and knots."""
     from bruiser.app.offscreen import settle
     from bruiser.app.opener import Opener
     from bruiser.ui.runtime.preferences import Preferences
@@ -66,8 +66,6 @@ def pictures_of_opening(app: QApplication, demo: Path, scratch: Path, folder: Pa
     own = make_campaign(NewCampaign(title="Tether loops", path=scratch / "tether-loops"))
     opener.open(own, lead="plan")
     settle(app, 0.3)
-    if opener.window is not None:
-        opener.window.grab().save(str(folder / "empty.png"))
     opener.open(demo, lead="logbook")
     settle(app, 0.5)
     if opener.window is not None:
@@ -93,6 +91,9 @@ def _pictures_of_a_knot(app: QApplication, window: MainWindow, folder: Path) -> 
     page.sheets.pick("know")
     settle(app, 0.3)
     window.grab().save(str(folder / "knots.png"))
+    page.as_sheet.click()
+    settle(app, 4.0)
+    window.grab().save(str(folder / "sheet.png"))
     window.knots.show("constrictor")
     page.sheets.pick("tie")
     settle(app, 0.2)
