@@ -7,6 +7,7 @@ import io
 from collections.abc import Mapping
 from dataclasses import replace
 
+from bruiser.core.cells import safe_cell
 from bruiser.figures.display import Box, Figure
 from bruiser.formats.svg import write_svg
 
@@ -15,15 +16,16 @@ def figure_csv(figure: Figure) -> str:
     """The figure's table as CSV (RFC 4180), the headings first."""
     text = io.StringIO()
     writer = csv.writer(text)
-    writer.writerow(figure.header)
-    writer.writerows(figure.rows)
+    for row in (figure.header, *figure.rows):
+        writer.writerow([safe_cell(c) for c in row])
     return text.getvalue()
 
 
 def figure_tsv(figure: Figure) -> str:
     """The same with tabs, as a spreadsheet takes it from the clipboard."""
     rows = (figure.header, *figure.rows)
-    return "\n".join("\t".join(c.replace("\t", " ") for c in row) for row in rows)
+    blanks = str.maketrans("\t\r\n", "   ")
+    return "\n".join("\t".join(safe_cell(c.translate(blanks)) for c in row) for row in rows)
 
 
 def on_ground(figure: Figure, token: str = "surface") -> Figure:

@@ -7,13 +7,12 @@ import io
 from collections.abc import Iterable
 from typing import Any
 
+from bruiser.core.cells import printable, safe_cell
 from bruiser.core.choice.guide import Guide, ResultFacts
 from bruiser.core.choice.rating import SCALES, Rating
 from bruiser.core.json_records import record_schema, write_record
 
 Row = tuple[object, ...]
-_DANGEROUS = ("=", "+", "-", "@", "\t", "\r")
-
 RATING_HEADER = (
     *("cordage", "condition", "knot", "rating", "band", "could be"),
     *("value", "low", "high", "unit", "n", "rests on", "not measured because"),
@@ -115,10 +114,8 @@ def guide_sheets(guide: Guide) -> dict[str, tuple[Row, tuple[Row, ...]]]:
 
 
 def _safe(value: object) -> Any:
-    """A cell as it is written: a text that a spreadsheet would take for a formula is quoted."""
-    if isinstance(value, str) and value.startswith(_DANGEROUS):
-        return f"'{value}"
-    return value
+    """A cell as it is written: never a formula, and nothing that no workbook may hold."""
+    return safe_cell(printable(value)) if isinstance(value, str) else value
 
 
 def guide_xlsx(guide: Guide) -> bytes:

@@ -134,7 +134,7 @@ class SerialBench:
             self._follow(line.flags)
         elif isinstance(line, Reply):
             self._heard = time.monotonic()
-            if line.id in self._replies or not line.id.isdigit() or int(line.id) > self._asked:
+            if line.id in self._replies or not line.id.isdecimal() or int(line.id) > self._asked:
                 self.counts.foreign_replies += 1
             else:
                 self._replies[line.id] = line

@@ -29,6 +29,8 @@ class Words(QLabel):
     ) -> None:
         super().__init__()
         self._style, self._elide, self._full = style, elide, ""
+        # A name that somebody typed is never markup.
+        self.setTextFormat(Qt.TextFormat.PlainText)
         self.setProperty("tone", tone)
         self.setFont(theme().font(style))
         theme().changed.connect(self._take_font)

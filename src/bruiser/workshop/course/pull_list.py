@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from bruiser.catalogue.finding import fold
+from bruiser.core.cells import safe_cell
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.logbook.entries import Entry, Logbook, State
@@ -118,7 +119,7 @@ def list_csv(rows: Iterable[ListRow]) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(COLUMNS)
     for row in rows:
-        writer.writerow([f"'{c}" if c[:1] in ("=", "+", "-", "@") else c for c in row.cells])
+        writer.writerow([safe_cell(c) for c in row.cells])
     return out.getvalue()
 
 

@@ -250,7 +250,7 @@ def series_command(
     new = [_in_play(workshop, structure) for structure in fresh.values()]
     known |= {k.structure: k for k in new}
     used = [e.specimen for e in logbook.entries]
-    number = max((int(s.code[2:]) for s in used if s.code[2:].isdigit()), default=0)
+    number = max((int(s.code[2:]) for s in used if s.code[2:].isdecimal()), default=0)
     last = max((s.queue_position for s in used), default=0)
     rows = []
     for at, line in enumerate(lines, start=1):

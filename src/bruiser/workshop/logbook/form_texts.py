@@ -57,7 +57,7 @@ class Typed:
         """A whole number; None when it is missing or wrong."""
 
         def read(text: str) -> int:
-            if not text.isdigit() or not least <= int(text) <= most:
+            if not text.isdecimal() or not least <= int(text) <= most:
                 raise InputError(f"Type a whole number from {least} to {most}.", where=name)
             return int(text)
 

@@ -184,7 +184,7 @@ def queue_plan(workshop: Workshop, logbook: Logbook, draft: PlanDraft) -> list[S
     placed = order_pulls(candidates(made), draft.technicians, rng)
     used = [e.specimen for e in logbook.entries]
     last = max((s.queue_position for s in used), default=0)
-    number = max((int(s.code[2:]) for s in used if s.code[2:].isdigit()), default=0)
+    number = max((int(s.code[2:]) for s in used if s.code[2:].isdecimal()), default=0)
     queued = []
     for place in placed:
         note = f"block {place.block}, order seed {draft.seed}"

@@ -28,7 +28,7 @@ from bruiser.workshop.plan.planning import candidates
 def next_code(logbook: Logbook) -> int:
     """The number of the next specimen's code."""
     used = [e.specimen.code[2:] for e in logbook.entries]
-    return max((int(c) for c in used if c.isdigit()), default=0) + 1
+    return max((int(c) for c in used if c.isdecimal()), default=0) + 1
 
 
 def record_step(workshop: Workshop, specimens: Sequence[Specimen], step: PrepStep, by: str) -> None:

@@ -100,7 +100,7 @@ class QueuePresenter(Desk):
     def shuffle(self, seed: str) -> None:
         """Put what waits into a new order."""
         logbook = self.logbook
-        if logbook is not None and seed.strip().isdigit():
+        if logbook is not None and seed.strip().isdecimal():
             self.attempt(lambda: queueing.reshuffle(self.workshop, logbook, int(seed)))
 
     def replace_void(self) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QLabel, QLineEdit, QStackedWidget
 
 from bruiser.ui.kit.fields import Chips
@@ -25,6 +25,7 @@ class PullView(StationPage):
         super().__init__("pull")
         self._presenter = presenter
         self.next_up = QLabel()
+        self.next_up.setTextFormat(Qt.TextFormat.PlainText)
         self.next_up.setObjectName("pull.next")
         self.next_up.setProperty("tone", "muted")
         self.technician = QLineEdit()

@@ -1,0 +1,28 @@
+"""Texts as cells of a table for others: never a formula, and read back as they were."""
+
+from __future__ import annotations
+
+import re
+
+_STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "'")
+_CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufffe\uffff]|[\ud800-\udfff]")
+
+
+def safe_cell(text: str) -> str:
+    """A text as a cell: what a spreadsheet would take for a formula begins with an apostrophe.
+
+    An apostrophe in front is doubled, so that :func:`read_cell` gives every text back.
+    """
+    return f"'{text}" if text.startswith(_STARTS) else text
+
+
+def read_cell(text: str) -> str:
+    """A cell as it was before :func:`safe_cell`."""
+    if text.startswith("'") and text[1:].startswith(_STARTS):
+        return text[1:]
+    return text
+
+
+def printable(text: str) -> str:
+    """A text without characters that no workbook may hold; each leaves a mark where it stood."""
+    return _CONTROL.sub("\ufffd", text)
