@@ -98,7 +98,8 @@ def _pictures_of_a_knot(app: QApplication, window: MainWindow, folder: Path) -> 
     page.sheets.pick("tie")
     settle(app, 0.2)
     page.tie.view.spot_tapped.emit("crossing:0")
-    settle(app, 0.2)
+    while window.tasks.busy:
+        settle(app, 0.2)
     window.grab().save(str(folder / "tie.png"))
 
 
