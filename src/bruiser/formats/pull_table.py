@@ -5,8 +5,6 @@ Columns and values are described in ``docs/pull-table.md``.
 
 from __future__ import annotations
 
-import csv
-import io
 import math
 from dataclasses import dataclass, field
 from enum import StrEnum
@@ -16,6 +14,7 @@ from bruiser.core.performance.evidence import PullContext
 from bruiser.core.records.readings import Sheath
 from bruiser.core.records.records import Gave, JamLevel
 from bruiser.core.units import si_factor
+from bruiser.formats.table_rows import read_number, table_rows
 
 COLUMNS = (
     "pull", "role", "cordage", "condition", "cordage_b", "knot", "ends", "knot_b", "peak", "unit",
@@ -40,6 +39,9 @@ KNOT_FINDINGS = {
 }
 GAVE_HERE = ("broke_at_knot", "came_out", "capsized", "slid")
 """Findings in which the knot gave, and not something else."""
+
+
+_MOST_COUNTED = 1_000_000
 
 
 class TableMethod(StrEnum):
@@ -165,18 +167,18 @@ class _Cells:
         if not text:
             return None
         try:
-            value = float(text.replace(",", "."))
-        except ValueError:
-            raise self.wrong(column, f"“{text}” is no number.") from None
-        if not math.isfinite(value) or (above is not None and value <= above):
+            value = read_number(text)
+        except ValueError as error:
+            raise self.wrong(column, f"{error}.") from None
+        if above is not None and value <= above:
             limit = f" above {above:g}" if above is not None and math.isfinite(above) else ""
             raise self.wrong(column, f"{text} must be a finite number{limit}.")
         return value
 
     def whole(self, column: str) -> int | None:
         value = self.number(column, above=-1)
-        if value is not None and value != int(value):
-            raise self.wrong(column, "must be a whole number.")
+        if value is not None and (value != int(value) or value > _MOST_COUNTED):
+            raise self.wrong(column, "must be a whole number, and not beyond a million.")
         return None if value is None else int(value)
 
 
@@ -197,19 +199,16 @@ def read_pull_table(text: str) -> PullTable:
     InputError
         If a column is missing or a cell is wrong; names row and column.
     """
-    reader = csv.DictReader(io.StringIO(text.removeprefix("\ufeff")))
-    header = [(name or "").strip() for name in reader.fieldnames or []]
-    reader.fieldnames = header
+    lines = table_rows(text)
+    _, header = next(lines, (1, []))
     needed = REQUIRED if "method" in header else (*REQUIRED, *REQUIRED_OF_PULLS)
     missing = [name for name in needed if name not in header]
     if missing:
         raise InputError(f"Row 1: column {missing[0]} is missing.", where=f"1:{missing[0]}")
     rows: list[PullRow] = []
     seen: set[str] = set()
-    for number, cells in enumerate(reader, start=2):
-        if not any((v or "").strip() for k, v in cells.items() if k is not None):
-            continue
-        row = _read_row(_Cells(number, {k: v for k, v in cells.items() if k is not None}))
+    for number, cells in lines:
+        row = _read_row(_Cells(number, dict(zip(header, cells, strict=True))))
         if row.pull in seen:
             raise InputError(f"Row {number}, column pull: {row.pull} stands there twice.")
         seen.add(row.pull)

@@ -11,8 +11,10 @@ import numpy as np
 
 from bruiser.core.errors import InputError
 from bruiser.core.trace import CHANNELS, Channel, Floats, Trace
+from bruiser.formats.table_rows import read_number, table_rows
 
 TIME = "time_s"
+SLOWEST_HZ, FASTEST_HZ = 0.01, 200_000.0
 NEEDED = CHANNELS[Channel.LOAD].column
 COLUMNS = (TIME, *(kind.column for kind in CHANNELS.values()))
 
@@ -30,10 +32,10 @@ def _number(text: str, line: int, column: str) -> float:
     if not cell or cell.lower() in ("nan", "na", "-"):
         return math.nan
     try:
-        return float(cell)
-    except ValueError:
+        return read_number(cell)
+    except ValueError as error:
         raise InputError(
-            f"Row {line}, column {column}: “{cell}” is no number.", where=f"{line}:{column}"
+            f"Row {line}, column {column}: {error}.", where=f"{line}:{column}"
         ) from None
 
 
@@ -57,13 +59,17 @@ def read_trace_file(text: str, rate_hz: float | None = None) -> TraceFile:
         If it has no header with a load, no time and no rate, a cell that is no number, or fewer
         than two rows; names row and column.
     """
-    lines = text.removeprefix("\ufeff")
-    if not lines.strip():
+    if rate_hz is not None and not SLOWEST_HZ <= rate_hz <= FASTEST_HZ:
+        raise InputError(
+            f"A rate of {rate_hz:g} a second is none of a logger.",
+            f"Say one from {SLOWEST_HZ:g} to {FASTEST_HZ:g}.",
+        )
+    if not text.removeprefix("\ufeff").strip():
         raise InputError("The file is empty.", where="1")
-    first = lines.lstrip().splitlines()[0]
+    first = text.removeprefix("\ufeff").lstrip().splitlines()[0]
     mark = max(",;\t", key=first.count)
-    reader = csv.reader(io.StringIO(lines), delimiter=mark)
-    header = [name.strip() for name in next(reader)]
+    lines = table_rows(text, mark)
+    _, header = next(lines, (1, []))
     if NEEDED not in header:
         raise InputError(
             f"Row 1: column {NEEDED} is missing.", "Its header is time_s,load_N,travel_mm.",
@@ -71,18 +77,15 @@ def read_trace_file(text: str, rate_hz: float | None = None) -> TraceFile:
         )  # fmt: skip
     known = {name: header.index(name) for name in COLUMNS if name in header}
     found: dict[str, list[float]] = {name: [] for name in known}
-    for number, row in enumerate(reader, start=2):
-        if not any(cell.strip() for cell in row):
-            continue
+    for number, row in lines:
         for name, at in known.items():
-            cell = row[at] if at < len(row) else ""
-            found[name].append(_number(cell, number, name))
+            found[name].append(_number(row[at], number, name))
     arrays = {name: np.array(values, dtype=np.float64) for name, values in found.items()}
     count = len(arrays[NEEDED])
     if count < 2:
         raise InputError("The file has no readings below its header.", where="2")
     time = arrays.get(TIME)
-    if rate_hz is not None and rate_hz > 0:
+    if rate_hz is not None:
         time = np.arange(count) / rate_hz
     if time is None:
         raise InputError(
