@@ -19,7 +19,7 @@ from bruiser.core.errors import Busy, Damaged, ReadOnly, StoreError
 from bruiser.store.connections import connector, make_engine
 from bruiser.store.copies import copied_with_journal, copy_whole, upgraded_copy
 from bruiser.store.driver_errors import translate
-from bruiser.store.headers import check_header
+from bruiser.store.headers import check_header, check_schema, check_untouched
 from bruiser.store.identity import (
     FileHold,
     Held,
@@ -91,6 +91,8 @@ class CampaignFile:
         # One connection stays: what it holds open is the campaign, wherever its path leads.
         self._anchor = connect()
         self._anchor.execute("PRAGMA busy_timeout = 200")
+        # What a journal beside it brings is seen only here.
+        check_schema(self._anchor, path.name)
         self._engine = make_engine(self._connect_same(connect))
         if hold.held is Held.WRITING:
             self._mark()
@@ -321,6 +323,7 @@ def open_campaign(path: Path, *, read_only: bool = False) -> CampaignFile:
     an older one is upgraded in a copy.
     """
     check_header(path)
+    check_untouched(path)
     try:
         path = real_path(path)
         hold = FileHold.take(path, writing=not read_only)

@@ -24,6 +24,7 @@ def connector(
             check_same_thread=False,
             timeout=5.0,
         )
+        connection.execute("PRAGMA trusted_schema = OFF")
         connection.execute("PRAGMA foreign_keys = ON")
         if mode != "ro":
             connection.execute("PRAGMA journal_mode = WAL")

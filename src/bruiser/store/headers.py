@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import re
+import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 from bruiser.core.errors import Damaged, StoreError
@@ -42,3 +45,52 @@ def check_header(path: Path) -> None:
         raise Damaged(
             f"{path.name} is a database, but not a Bruiser campaign.", "It was left untouched."
         )
+
+
+_BESIDE_TABLES = """
+    SELECT type, name, sql FROM sqlite_master
+    WHERE type NOT IN ('table', 'index') OR sql LIKE 'CREATE VIRTUAL%' LIMIT 1000
+"""
+_GUARD = re.compile(
+    r"CREATE TRIGGER \w+ BEFORE (UPDATE|DELETE) ON \w+\s+"
+    r"BEGIN SELECT RAISE ?\(ABORT, '[^']*'\); END"
+)
+"""The triggers of a campaign: each refuses a change, and does nothing else."""
+
+
+def check_schema(connection: sqlite3.Connection, name: str) -> None:
+    """Refuse a file that holds more than tables and the triggers that guard them.
+
+    A view in the place of a table, or another trigger, would be run by who only reads or stores a
+    row.
+
+    Raises
+    ------
+    Damaged
+        Naming what was found.
+    """
+    for kind, called, sql in connection.execute(_BESIDE_TABLES):
+        if kind == "trigger" and _GUARD.fullmatch(str(sql)):
+            continue
+        raise Damaged(
+            f"{name} holds a {str(kind)[:40]} “{str(called)[:80]}”, which no campaign has.",
+            "Somebody changed it by other means. It was left untouched.",
+        )
+
+
+def check_untouched(path: Path) -> None:
+    """The same, looking at a file without touching it or anything beside it.
+
+    Raises
+    ------
+    Damaged
+        As :func:`check_schema`, or if the schema cannot be read.
+    """
+    try:
+        with closing(
+            sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro&immutable=1", uri=True)
+        ) as connection:
+            connection.execute("PRAGMA trusted_schema = OFF")
+            check_schema(connection, path.name)
+    except sqlite3.Error as error:
+        raise Damaged(f"{path.name} cannot be read: {error}.", "It was left untouched.") from error
