@@ -5,14 +5,18 @@ from __future__ import annotations
 import re
 
 _STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "'")
+_NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?")
 _CONTROL = re.compile(r"[\x00-\x08\x0b\x0c\x0e-\x1f\x7f\ufffe\uffff]|[\ud800-\udfff]")
 
 
-def safe_cell(text: str) -> str:
+def safe_cell(text: str, *, numbers: bool = False) -> str:
     """A text as a cell: what a spreadsheet would take for a formula begins with an apostrophe.
 
-    An apostrophe in front is doubled, so that :func:`read_cell` gives every text back.
+    An apostrophe in front is doubled, so that :func:`read_cell` gives every text back. With
+    `numbers` a plain number stays one: where texts are figures, and no names.
     """
+    if numbers and _NUMBER.fullmatch(text):
+        return text
     return f"'{text}" if text.startswith(_STARTS) else text
 
 

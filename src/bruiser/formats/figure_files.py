@@ -17,7 +17,7 @@ def figure_csv(figure: Figure) -> str:
     text = io.StringIO()
     writer = csv.writer(text)
     for row in (figure.header, *figure.rows):
-        writer.writerow([safe_cell(c) for c in row])
+        writer.writerow([safe_cell(c, numbers=True) for c in row])
     return text.getvalue()
 
 
@@ -25,7 +25,9 @@ def figure_tsv(figure: Figure) -> str:
     """The same with tabs, as a spreadsheet takes it from the clipboard."""
     rows = (figure.header, *figure.rows)
     blanks = str.maketrans("\t\r\n", "   ")
-    return "\n".join("\t".join(safe_cell(c.translate(blanks)) for c in row) for row in rows)
+    return "\n".join(
+        "\t".join(safe_cell(c.translate(blanks), numbers=True) for c in row) for row in rows
+    )
 
 
 def on_ground(figure: Figure, token: str = "surface") -> Figure:

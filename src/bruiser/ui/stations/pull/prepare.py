@@ -91,7 +91,7 @@ class PreparePanel(QWidget):
         self._offered: tuple[str, ...] = ()
         self._seconds = QTimer(self)
         self._seconds.setInterval(20_000)
-        self._seconds.timeout.connect(lambda: self.clock.say(presenter.clock()))
+        self._seconds.timeout.connect(self._show_clock)
         self._build()
         self._connect()
 
@@ -170,6 +170,9 @@ class PreparePanel(QWidget):
         self.lay_out.clicked.connect(self._on_lay_out)
         self.keep_trial.clicked.connect(self._on_trial)
         self._seconds.start()
+
+    def _show_clock(self) -> None:
+        self.clock.say(self._presenter.clock())
 
     def _on_picked(self) -> None:
         if self.queue.keys:
