@@ -8,6 +8,7 @@ from contextlib import closing
 from pathlib import Path
 
 from bruiser.core.errors import Damaged, StoreError
+from bruiser.store.driver_errors import translate
 from bruiser.store.schema import APPLICATION_ID
 
 _HEADER = b"SQLite format 3\x00"
@@ -93,4 +94,4 @@ def check_untouched(path: Path) -> None:
             connection.execute("PRAGMA trusted_schema = OFF")
             check_schema(connection, path.name)
     except sqlite3.Error as error:
-        raise Damaged(f"{path.name} cannot be read: {error}.", "It was left untouched.") from error
+        raise translate(error) from error

@@ -49,6 +49,9 @@ AGAINST_WORDS = {
     Against.RATING: "measured typical against the maker's rating",
 }
 
+_FARTHEST = 700.0
+"""Of a logarithm, so that its number can be held."""
+
 
 @dataclass(frozen=True)
 class Priors:
@@ -212,7 +215,8 @@ def _intervals(
         quantiles = np.array([_marginal_quantile(own, share) for share in SHARES])
         quantiles = quantiles - np.log(references)
     for n, k in enumerate(rows):
-        low, middle, high = np.exp(quantiles[:, n])
+        # Where next to nothing is known an end may lie beyond any number there is.
+        low, middle, high = np.exp(np.clip(quantiles[:, n], -_FARTHEST, _FARTHEST))
         found[k] = Interval(float(middle), float(low), float(high))
     return found
 
