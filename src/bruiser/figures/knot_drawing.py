@@ -182,8 +182,8 @@ def _round(layout: Diagram, bit: Bit, half: float) -> tuple[float, float] | None
     return (max(low, bit.low), min(high, bit.high)) if high > low else None
 
 
-def _stretch(layout: Diagram, line: str, low: float, high: float) -> Floats:
-    points = layout.curves[line].points
+def stretch(points: Floats, low: float, high: float) -> Floats:
+    """A curve's points from one place to another, by samples and shares of them."""
     inner = np.arange(int(np.ceil(low + 1e-9)), int(np.floor(high - 1e-9)) + 1)
     marks = np.concatenate([[low], inner, [high]])
     index = np.arange(len(points))
@@ -200,7 +200,8 @@ def _ribbon(
     tone: str,
 ) -> None:
     """A stretch of a line, so many diameters wide."""
-    middle = _stretch(layout, *where)
+    line, low, high = where
+    middle = stretch(layout.curves[line].points, low, high)
     if len(middle) >= 2:
         pen.add(ribbon(place(middle), wide * place.scale, tone))
 

@@ -16,7 +16,7 @@ from bruiser.core.topology.crossings import Diagram
 from bruiser.core.topology.curve import nearest
 from bruiser.core.topology.recipe import Floats
 from bruiser.figures.display import Line, Pen
-from bruiser.figures.knot_drawing import HOST, ROPES, Bit, line_bits, ribbon
+from bruiser.figures.knot_drawing import HOST, ROPES, Bit, line_bits, ribbon, stretch
 from bruiser.figures.strip_solids import StripCell, arc_points, rope_line
 
 _LEAD_D = 2.0
@@ -95,7 +95,7 @@ def _silhouette(tied: TiedKnot) -> _Silhouette | None:
     bits = sorted(line_bits(layout), key=lambda b: b.z)
     for bit in bits:
         for low, high in _within(bit, kept.get(bit.line, [])):
-            points = _stretch(layout.curves[bit.line].points, low, high) @ turn
+            points = stretch(layout.curves[bit.line].points, low, high) @ turn
             stretches.append((order[bit.line], 1.0, points))
     every = np.vstack([p for *_, p in stretches])
     wide = {host.key: host.width for host in layout.recipe.hosts}
@@ -177,14 +177,6 @@ def _near(host: Floats, rope: Floats) -> Floats:
     low, high = rope.min(axis=0) - margin, rope.max(axis=0) + margin
     inside = np.all((host >= low) & (host <= high), axis=1)
     found: Floats = host[inside] if inside.sum() >= 2 else host
-    return found
-
-
-def _stretch(points: Floats, low: float, high: float) -> Floats:
-    inner = np.arange(int(np.ceil(low + 1e-9)), int(np.floor(high - 1e-9)) + 1)
-    marks = np.concatenate([[low], inner, [high]])
-    index = np.arange(len(points))
-    found: Floats = np.column_stack([np.interp(marks, index, points[:, k]) for k in (0, 1)])
     return found
 
 

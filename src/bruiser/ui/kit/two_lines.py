@@ -17,7 +17,7 @@ from bruiser.ui.theme.theme import theme
 
 KEY = Qt.ItemDataRole.UserRole
 _UNDER = Qt.ItemDataRole.UserRole + 1
-_MARK = Qt.ItemDataRole.UserRole + 2
+MARK = Qt.ItemDataRole.UserRole + 2
 _PAD = 6
 
 
@@ -37,7 +37,7 @@ class _TwoLines(QStyledItemDelegate):
         painter.save()
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(area, theme().colour("plum-wash"))
-        mark = str(index.data(_MARK) or "")
+        mark = str(index.data(MARK) or "")
         strong, small = theme().font("strong"), theme().font("small")
         first, second = QFontMetricsF(strong), QFontMetricsF(small)
         left, room = area.left() + _PAD, area.width() - 2 * _PAD
@@ -74,7 +74,7 @@ class TwoLineList(QListWidget):
         self.clear()
         for key, name, under, mark in rows:
             item = QListWidgetItem(name)
-            for role, value in ((KEY, key), (_UNDER, under), (_MARK, mark)):
+            for role, value in ((KEY, key), (_UNDER, under), (MARK, mark)):
                 item.setData(role, value)
             item.setToolTip(under)
             self.addItem(item)

@@ -6,8 +6,6 @@ from PyQt6.QtCore import QModelIndex, QRect, QSize, Qt, QTimer
 from PyQt6.QtGui import QFontMetricsF, QPainter, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import (
     QListView,
-    QListWidget,
-    QListWidgetItem,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -17,11 +15,10 @@ from typing_extensions import override
 from bruiser.catalogue.drawings import drawn
 from bruiser.figures.knot_drawing import knot_figure
 from bruiser.ui.canvas.figure_view import paint_figure
-from bruiser.ui.kit.two_lines import KEY
+from bruiser.ui.kit.two_lines import KEY, MARK, TwoLineList
 from bruiser.ui.theme.theme import theme
 
 CARD = QSize(164, 150)
-_MARK = Qt.ItemDataRole.UserRole + 2
 _PAD, _EDGE = 6, 4
 
 
@@ -64,7 +61,7 @@ class _Cards(QStyledItemDelegate):
         metrics = QFontMetricsF(small)
         words = QRect(card.left() + _PAD, card.bottom() - round(metrics.height()) - 3,
                       card.width() - 2 * _PAD, round(metrics.height()) + 2)  # fmt: skip
-        mark = str(index.data(_MARK) or "")
+        mark = str(index.data(MARK) or "")
         painter.setFont(small)
         taken = 0.0
         if mark:
@@ -115,20 +112,16 @@ class _Cards(QStyledItemDelegate):
         self._sheet.update_cards()
 
 
-class DrawingSheet(QListWidget):
+class DrawingSheet(TwoLineList):
     """Cards in rows that are walked with the arrow keys; Enter or a double click opens one."""
 
     def __init__(self) -> None:
-        super().__init__()
-        self.setObjectName("knots.drawings")
-        self.setAccessibleName("Knots found, drawn")
+        super().__init__("knots.drawings", "Knots found, drawn")
         self.setViewMode(QListView.ViewMode.IconMode)
         self.setResizeMode(QListView.ResizeMode.Adjust)
         self.setMovement(QListView.Movement.Static)
-        self.setUniformItemSizes(True)
         self.setGridSize(CARD)
         self.setSpacing(0)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setItemDelegate(_Cards(self))
 
     @override
@@ -144,26 +137,3 @@ class DrawingSheet(QListWidget):
         port = self.viewport()
         if port is not None:
             port.update()
-
-    def offer(self, rows: list[tuple[str, str, str, str]], selected: str) -> None:
-        """Show cards of key, name, line under it, mark; nothing is said to be chosen."""
-        self.blockSignals(True)
-        self.clear()
-        for key, name, under, mark in rows:
-            item = QListWidgetItem(name)
-            item.setData(KEY, key)
-            item.setData(_MARK, mark)
-            item.setToolTip(f"{name}: {under}")
-            self.addItem(item)
-            if key == selected:
-                self.setCurrentItem(item)
-        self.blockSignals(False)
-
-    def select(self, key: str) -> None:
-        """Mark a card without saying that it was chosen."""
-        for n in range(self.count()):
-            item = self.item(n)
-            if item is not None and item.data(KEY) == key:
-                self.blockSignals(True)
-                self.setCurrentItem(item)
-                self.blockSignals(False)

@@ -151,8 +151,9 @@ class KnotsView(StationPage):
     def _on_found(self) -> None:
         p = self._presenter
         self.family.offer(p.families())
-        self.found.offer(p.found(), p.key)
-        self.drawings.offer(p.found(), p.key)
+        rows = p.found()
+        self.found.offer(rows, p.key)
+        self.drawings.offer(rows, p.key)
         self.count.say(p.found_words())
 
     def _on_shown(self) -> None:
