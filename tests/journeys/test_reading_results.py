@@ -6,6 +6,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QLineEdit, QPushButton, QWidget
 
+from bruiser.core.cells import read_cell
 from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.stations.results.sheets import SHEETS
@@ -152,7 +153,7 @@ def test_every_chart_is_exported_and_reads_back(results, tmp_path, monkeypatch, 
                 assert target.stat().st_size > 40
                 written += 1
             with (tmp_path / f"{key}-{name}.csv").open(newline="", encoding="utf-8") as file:
-                read = list(csv.reader(file))
+                read = [[read_cell(cell) for cell in row] for row in csv.reader(file)]
             assert read == [list(view.figure.header), *(list(r) for r in view.figure.rows)]
             assert results.words("results.notice").startswith("Written:")
     assert written >= 18

@@ -14,6 +14,7 @@ from bruiser.core.errors import Damaged, ReadOnly, StoreError, TooNew
 from bruiser.core.records.bench_book import BenchBook
 from bruiser.core.trace import Channel, trace_of
 from bruiser.store import campaigns, pulls, schema
+from bruiser.store.backups import BackupWhy, list_backups
 from bruiser.store.bench_books import load_bench_book
 from bruiser.store.campaign_file import create_campaign, open_campaign
 from bruiser.store.guides import load_guides, load_limits, load_profiles
@@ -93,7 +94,7 @@ def test_an_older_file_is_backed_up_and_upgraded(tmp_path):
     raw.close()
     with open_campaign(path) as file, file.reading() as connection:
         assert sa.inspect(connection).has_table("finding")
-    assert (tmp_path / "old.bruiser.before-empty").exists()
+    assert [b.why for b in list_backups(path)] == [BackupWhy.UPGRADE]
 
 
 def test_findings_are_append_only(usual_file):
@@ -178,7 +179,7 @@ def test_a_file_of_the_first_version_is_backed_up_and_brought_up_to_date(tmp_pat
     assert (lot.name, lot.diameter_means, lot.archived) == ("P8", "nominal", False)
     assert on_hand.on_hand_m("l") == pytest.approx(50.0)
     assert (knot.structure, dict(knot.choices)) == ("bowline", {"turns": "round-turn"})
-    assert any("0001" in p.name for p in tmp_path.iterdir())
+    assert [b.why for b in list_backups(path)] == [BackupWhy.UPGRADE]
 
 
 def stepped_back(path, revision):
@@ -220,7 +221,7 @@ def test_a_file_without_a_bench_book_gets_one(tmp_path):
     path = stepped_back(tmp_path / "second.bruiser", "0002_ask_stock_and_choose")
     with open_campaign(path) as file, file.reading() as connection:
         assert load_bench_book(connection) == BenchBook()
-    assert any("0002" in p.name for p in tmp_path.iterdir())
+    assert [b.why for b in list_backups(path)] == [BackupWhy.UPGRADE]
 
 
 def test_a_file_from_before_guides_has_the_limits_and_uses_shipped(tmp_path):
@@ -229,7 +230,7 @@ def test_a_file_from_before_guides_has_the_limits_and_uses_shipped(tmp_path):
         assert load_limits(connection) == []
         assert load_profiles(connection) == []
         assert load_guides(connection) == []
-    assert any("0007" in p.name for p in tmp_path.iterdir())
+    assert [b.why for b in list_backups(path)] == [BackupWhy.UPGRADE]
 
 
 def test_specimens_from_before_methods_are_ramps_and_straight_pulls(tmp_path):

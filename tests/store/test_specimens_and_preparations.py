@@ -82,14 +82,19 @@ def test_places_in_the_queue_are_given_anew(file):
 
 def test_steps_come_back_in_their_order_and_are_never_changed(file):
     steps = [
-        Preparation(id="a", specimen_id="s2", made_at="t1", step=PrepStep.SOAKING),
+        Preparation(id="a", specimen_id="s2", made_at="2026-10-01", step=PrepStep.SOAKING),
         Preparation(
-            id="b", specimen_id="s2", made_at="t2", step=PrepStep.TIED, by="TV", note="neat"
+            id="b",
+            specimen_id="s2",
+            made_at="2026-10-02",
+            step=PrepStep.TIED,
+            by="TV",
+            note="neat",
         ),
         Preparation(
             id="c",
             specimen_id="s2",
-            made_at="t3",
+            made_at="2026-10-03",
             step=PrepStep.TIED,
             by="TV",
             note="undone",
@@ -108,7 +113,14 @@ def test_steps_come_back_in_their_order_and_are_never_changed(file):
 
 
 def test_a_known_load_is_kept_for_good(file):
-    check = LoadCheck(id="k", made_at="t", bench="yard", known_n=250.0, read_n=252.0, by="TV")
+    check = LoadCheck(
+        id="k",
+        made_at="2026-10-01",
+        bench="yard",
+        known_n=250.0,
+        read_n=252.0,
+        by="TV",
+    )
     with file.writing() as c:
         bench_books.insert_load_check(c, check)
     with file.reading() as c:
@@ -170,7 +182,7 @@ def test_every_reading_of_a_trace_stays_and_the_last_one_holds(file):
         for n, mean_s in enumerate((0.005, 0.1)):
             settings = TraceSettings(diameter_m=0.008, mean_s=mean_s)
             result = analyse_trace(trace_of(load, travel, stamps_s=t), settings=settings)
-            pulls.insert_analysis(c, f"a{n}", "p1", f"t{n}", result, settings)
+            pulls.insert_analysis(c, f"a{n}", "p1", f"2026-10-0{n + 1}", result, settings)
             kept.append((settings, result))
     with file.reading() as c:
         history = pulls.load_analysis_history(c, "p1")
@@ -183,7 +195,7 @@ def test_a_reading_from_before_settings_were_kept_is_still_read(file):
     t = np.arange(60) / 100
     result = analyse_trace(trace_of(t * 100, t * 0.01, stamps_s=t))
     with file.writing() as c:
-        pulls.insert_analysis(c, "a", "p1", "t", result)
+        pulls.insert_analysis(c, "a", "p1", "2026-10-01T08:00:00+00:00", result)
         c.execute(sa.text("UPDATE trace_analysis SET method = 'trace-1'"))
         text = c.execute(sa.text("SELECT result FROM trace_analysis")).scalar()
         old = text.replace('"capsized": false, ', "")

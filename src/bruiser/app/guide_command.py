@@ -72,7 +72,7 @@ def _content(file: GuideFile, guide: Guide) -> bytes:
     return html_to_pdf(str(made)) if file.printed else as_bytes(made)
 
 
-def guide_command(options: argparse.Namespace) -> list[str]:
+def guide_command(options: argparse.Namespace) -> str:
     """Write the files asked for; returns a line about each.
 
     Raises
@@ -103,4 +103,4 @@ def guide_command(options: argparse.Namespace) -> list[str]:
         except OSError as error:
             raise StoreError(f"{path.name} was not written: {error.strerror}.") from error
         said.append(f"{path.name}: {FILES[kind].words}, revision {guide.revision}, {guide.state}")
-    return said
+    return "\n".join(said)

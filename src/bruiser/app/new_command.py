@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import json
 
 from bruiser.core.errors import InputError
 from bruiser.workshop.course.new_campaign import NewCampaign, make_campaign
@@ -30,4 +31,6 @@ def new_command(options: argparse.Namespace) -> str:
         path = make_campaign(draft)
     except InputError as error:
         raise InputError(f"{error.where}: {error.headline}", error.remedy) from error
+    if options.json:
+        return json.dumps({"file": str(path), "title": draft.title.strip()}, ensure_ascii=False)
     return f"{path}: “{draft.title.strip()}”, in {draft.force} and {draft.length}."

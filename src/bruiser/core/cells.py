@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import csv
 import re
+from collections.abc import Iterable
 
 _STARTS = ("=", "+", "-", "@", "\t", "\r", "\n", "'")
 _NUMBER = re.compile(r"[+-]?\d+(?:\.\d+)?(?:[eE][+-]?\d+)?")
@@ -25,6 +27,26 @@ def read_cell(text: str) -> str:
     if text.startswith("'") and text[1:].startswith(_STARTS):
         return text[1:]
     return text
+
+
+class _Lines(list[str]):
+    """What a writer writes, row by row, without its own line ends."""
+
+    def write(self, text: str) -> None:
+        self.append(text.removesuffix(_END))
+
+
+_END = "\r\n"
+
+
+def csv_text(rows: Iterable[Iterable[object]], mark: str = ",") -> str:
+    """Rows as CSV with plain line ends; a cell with any kind of line break is quoted.
+
+    The library quotes only what is in its own line end, so it is given both.
+    """
+    lines = _Lines()
+    csv.writer(lines, delimiter=mark, lineterminator=_END).writerows(rows)
+    return "".join(f"{line}\n" for line in lines)
 
 
 def printable(text: str) -> str:

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from typing import TypeVar
+
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection
+from sqlalchemy.engine import Connection, RowMapping
 
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.bench_book import BenchBook, BenchRecord, Fixture, LoadCheck, RoomDay
 from bruiser.store import schema
+from bruiser.store.checked_rows import each
 
+T = TypeVar("T")
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
 
 
@@ -52,17 +57,16 @@ def put_day(connection: Connection, day: RoomDay) -> None:
 def load_bench_book(connection: Connection) -> BenchBook:
     """The whole book."""
 
-    def rows(table: sa.Table) -> list[dict[str, object]]:
-        found = connection.execute(sa.select(table).order_by(_WRITTEN)).mappings()
-        return [dict(row) for row in found]
+    def rows(table: sa.Table, make: Callable[[RowMapping], T]) -> tuple[T, ...]:
+        return tuple(each(connection, table.name, sa.select(table).order_by(_WRITTEN), make))
 
-    benches = [
-        BenchRecord(**{**row, "methods": read_record(tuple[str, ...], str(row["methods"]))})  # type: ignore[arg-type]
-        for row in rows(schema.bench)
-    ]
     return BenchBook(
-        benches=tuple(benches),
-        fixtures=tuple(Fixture(**row) for row in rows(schema.fixture)),  # type: ignore[arg-type]
-        days=tuple(RoomDay(**row) for row in rows(schema.room_day)),  # type: ignore[arg-type]
-        checks=tuple(LoadCheck(**row) for row in rows(schema.load_check)),  # type: ignore[arg-type]
+        benches=rows(schema.bench, _bench),
+        fixtures=rows(schema.fixture, lambda row: Fixture(**row)),
+        days=rows(schema.room_day, lambda row: RoomDay(**row)),
+        checks=rows(schema.load_check, lambda row: LoadCheck(**row)),
     )
+
+
+def _bench(row: RowMapping) -> BenchRecord:
+    return BenchRecord(**{**row, "methods": read_record(tuple[str, ...], row["methods"])})

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeVar
 
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection, RowMapping
@@ -12,7 +14,9 @@ from bruiser.core.choice.criteria import Measure, PassCriterion
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.performance.claims import ClaimKind
 from bruiser.store import schema
+from bruiser.store.checked_rows import each
 
+T = TypeVar("T")
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
 
 
@@ -59,22 +63,26 @@ def insert_factor(connection: Connection, factor: DesignFactorEntry) -> None:
 def load_brief(connection: Connection) -> Brief:
     """All that was asked, in the order written."""
 
-    def rows(table: sa.Table, order: sa.ColumnElement[object]) -> list[RowMapping]:
-        return list(connection.execute(sa.select(table).order_by(order)).mappings())
+    def rows(
+        table: sa.Table, order: sa.ColumnElement[object], make: Callable[[RowMapping], T]
+    ) -> tuple[T, ...]:
+        return tuple(each(connection, table.name, sa.select(table).order_by(order), make))
 
-    uses = rows(schema.campaign_use, schema.campaign_use.c.position)
+    by_place: sa.ColumnElement[object] = schema.campaign_use.c.position
     return Brief(
-        uses=tuple(row["use"] for row in uses),
-        criteria=tuple(_criterion(row) for row in rows(schema.criterion, _WRITTEN)),
-        claims=tuple(
-            Claim(**{**row, "kind": ClaimKind(row["kind"]), "withdrawn": bool(row["withdrawn"])})
-            for row in rows(schema.claim, _WRITTEN)
-        ),
-        factors=tuple(
-            DesignFactorEntry(**{**row, "withdrawn": bool(row["withdrawn"])})
-            for row in rows(schema.design_factor, _WRITTEN)
-        ),
+        uses=rows(schema.campaign_use, by_place, lambda row: str(row["use"])),
+        criteria=rows(schema.criterion, _WRITTEN, _criterion),
+        claims=rows(schema.claim, _WRITTEN, _claim),
+        factors=rows(schema.design_factor, _WRITTEN, _factor),
     )
+
+
+def _claim(row: RowMapping) -> Claim:
+    return Claim(**{**row, "kind": ClaimKind(row["kind"]), "withdrawn": bool(row["withdrawn"])})
+
+
+def _factor(row: RowMapping) -> DesignFactorEntry:
+    return DesignFactorEntry(**{**row, "withdrawn": bool(row["withdrawn"])})
 
 
 def _criterion(row: RowMapping) -> Criterion:
@@ -123,5 +131,5 @@ def drop_structure(connection: Connection, key: str) -> None:
 
 def load_structures(connection: Connection) -> list[OwnStructure]:
     """All structures of the campaign's own."""
-    rows = connection.execute(sa.select(schema.own_structure).order_by(_WRITTEN)).mappings()
-    return [OwnStructure(**row) for row in rows]
+    query = sa.select(schema.own_structure).order_by(_WRITTEN)
+    return list(each(connection, "own_structure", query, lambda row: OwnStructure(**row)))

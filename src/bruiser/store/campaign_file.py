@@ -7,15 +7,16 @@ import sqlite3
 import tempfile
 import threading
 from collections.abc import Callable, Iterator
-from contextlib import closing, contextmanager
+from contextlib import contextmanager
 from pathlib import Path
 from types import TracebackType
 
-import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 from sqlalchemy.exc import DBAPIError
 
-from bruiser.core.errors import Busy, Damaged, ReadOnly, StoreError
+from bruiser.core.errors import Busy, ReadOnly, StoreError
+from bruiser.store.backups import BackupWhy, keep_backup
+from bruiser.store.checked_rows import OPTION, SetAside
 from bruiser.store.connections import connector, make_engine
 from bruiser.store.copies import copied_with_journal, copy_whole, upgraded_copy
 from bruiser.store.driver_errors import translate
@@ -31,7 +32,7 @@ from bruiser.store.identity import (
 )
 from bruiser.store.schema import APPLICATION_ID
 from bruiser.store.undo_log import watch
-from bruiser.store.upgrading import back_up, is_older, revision_of, upgrade
+from bruiser.store.upgrading import examine, upgrade
 
 __all__ = [
     "CampaignFile",
@@ -69,6 +70,8 @@ class CampaignFile:
     ----------
     notes : list of str
         What a person should be told about how it was opened.
+    set_aside : dict
+        Rows that could not be read so far, by table and key.
     """
 
     def __init__(
@@ -82,6 +85,7 @@ class CampaignFile:
     ) -> None:
         self.path = path
         self.notes: list[str] = []
+        self.set_aside: dict[tuple[str, str], SetAside] = {}
         self._hold = hold
         self._copy = copy
         self._writing = threading.RLock()
@@ -135,7 +139,10 @@ class CampaignFile:
     def reading(self) -> Iterator[Connection]:
         """A connection that sees one state of the file."""
         try:
-            with self._engine.connect() as connection, connection.begin():
+            with (
+                self._engine.connect().execution_options(**{OPTION: self.set_aside}) as connection,
+                connection.begin(),
+            ):
                 yield connection
         except DBAPIError as error:
             raise translate(error) from error
@@ -153,11 +160,12 @@ class CampaignFile:
         """
         if self.read_only:
             raise ReadOnly("This window shows the campaign read-only.", self.why_read_only)
+        how = {"write": True, OPTION: self.set_aside}
         try:
             with self._writing:
                 self._hold.look()
                 with (
-                    self._engine.connect().execution_options(write=True) as connection,
+                    self._engine.connect().execution_options(**how) as connection,
                     connection.begin(),
                 ):
                     yield connection
@@ -351,7 +359,7 @@ def _open_held(path: Path, hold: FileHold) -> CampaignFile:
     source, immutable, copy = path, False, None
     older = False
     try:
-        older = _examine(path)
+        older = examine(path)
     except sqlite3.OperationalError as error:
         if writes or error.sqlite_errorcode & 0xFF not in _NO_JOURNAL:
             raise
@@ -361,11 +369,14 @@ def _open_held(path: Path, hold: FileHold) -> CampaignFile:
             source, copy = copied_with_journal(path)
         else:
             immutable = True
-        older = _examine(source, immutable=immutable)
+        older = examine(source, immutable=immutable)
     if older and writes:
-        with closing(connector(path, "ro")()) as plain:
-            revision = _revision(plain)
-        back_up(path, revision or "empty")
+        try:
+            keep_backup(path, BackupWhy.UPGRADE)
+        except StoreError as error:
+            raise StoreError(
+                f"{path.name} is older and has to be copied before it is upgraded. {error}"
+            ) from error
         engine = make_engine(connector(path, "rw"))
         try:
             upgrade(engine)
@@ -378,18 +389,3 @@ def _open_held(path: Path, hold: FileHold) -> CampaignFile:
     opened = CampaignFile(path, hold, source, immutable=immutable, copy=copy)
     opened.notes = notes
     return opened
-
-
-def _examine(path: Path, *, immutable: bool = False) -> bool:
-    """Whether a file is older; raises where it is damaged or newer."""
-    with closing(connector(path, "ro", immutable=immutable)()) as plain:
-        verdict = str(plain.execute("PRAGMA quick_check(1)").fetchone()[0])
-        if verdict != "ok":
-            raise Damaged(f"{path.name} is damaged: {verdict}.", "It was left untouched.")
-        return is_older(path.name, _revision(plain))
-
-
-def _revision(plain: sqlite3.Connection) -> str | None:
-    engine = sa.create_engine("sqlite://", creator=lambda: plain, poolclass=sa.pool.StaticPool)
-    with engine.connect() as connection:
-        return revision_of(connection)

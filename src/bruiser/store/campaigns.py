@@ -7,14 +7,17 @@ from dataclasses import dataclass
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection, RowMapping
 
+from bruiser.core.errors import Damaged, InputError
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.families import GENERAL
+from bruiser.core.records.layouts import lay
 from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.core.records.tied_state import TiedState
 from bruiser.core.words import count
 from bruiser.store import schema
+from bruiser.store.checked_rows import check_row, each
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,10 +43,17 @@ def insert_campaign(connection: Connection, row: CampaignRow) -> None:
 
 
 def load_campaign(connection: Connection) -> CampaignRow:
-    """The campaign's own row; ``ValueError`` if it was never stored."""
+    """The campaign's own row; ``Damaged`` if it is not there or cannot be read."""
     row = connection.execute(sa.select(schema.campaign)).mappings().first()
     if row is None:
-        raise ValueError("the campaign file has no campaign")
+        raise Damaged("The file says of no campaign whose it is.", "It was left untouched.")
+    try:
+        check_row("campaign", row)
+    except InputError as error:
+        raise Damaged(
+            f"The campaign's own row cannot be read, field {error.where}: {error.headline}",
+            "What is left of the file can be rescued.",
+        ) from error
     return CampaignRow(**{**row, "synthetic": bool(row["synthetic"])})
 
 
@@ -76,8 +86,12 @@ def delete_lot(connection: Connection, lot_id: str) -> None:
 
 def load_lots(connection: Connection) -> list[Lot]:
     """All lots by name."""
-    rows = connection.execute(sa.select(schema.lot).order_by(schema.lot.c.name)).mappings()
-    return [Lot(**{**row, "archived": bool(row["archived"])}) for row in rows]
+    query = sa.select(schema.lot).order_by(schema.lot.c.name)
+    return list(each(connection, "lot", query, _lot))
+
+
+def _lot(row: RowMapping) -> Lot:
+    return Lot(**{**row, "archived": bool(row["archived"])})
 
 
 def _knot_values(knot: Knot) -> dict[str, object]:
@@ -104,8 +118,7 @@ def delete_knot(connection: Connection, knot_id: str) -> None:
 def load_knots(connection: Connection) -> list[Knot]:
     """All knot variants by name."""
     order = (schema.knot.c.name, schema.knot.c.variant)
-    rows = connection.execute(sa.select(schema.knot).order_by(*order)).mappings()
-    return [_knot(row) for row in rows]
+    return list(each(connection, "knot", sa.select(schema.knot).order_by(*order), _knot))
 
 
 def _knot(row: RowMapping) -> Knot:
@@ -245,11 +258,21 @@ def load_specimens(
 ) -> list[Specimen]:
     """All specimens in queue order, with their lots, knots, fixture (all by id) and tails."""
     tails: dict[str, list[Tail]] = {}
-    for row in connection.execute(sa.select(schema.tail).order_by(schema.tail.c.key)):
-        tails.setdefault(row.specimen_id, []).append(Tail(row.key, row.length_m))
-    query = sa.select(schema.specimen).order_by(schema.specimen.c.queue_position)
-    rows = connection.execute(query).mappings()
-    return [_specimen(row, lots, knots, fixtures, tails.get(row["id"], [])) for row in rows]
+    by_key = sa.select(schema.tail).order_by(schema.tail.c.key)
+    for owner, tail in each(connection, "tail", by_key, _tail):
+        tails.setdefault(owner, []).append(tail)
+    query = sa.select(schema.specimen).order_by(
+        schema.specimen.c.queue_position, schema.specimen.c.code
+    )
+
+    def made(row: RowMapping) -> Specimen:
+        return _specimen(row, lots, knots, fixtures, tails.get(row["id"], []))
+
+    return list(each(connection, "specimen", query, made))
+
+
+def _tail(row: RowMapping) -> tuple[str, Tail]:
+    return row["specimen_id"], Tail(row["key"], row["length_m"])
 
 
 def load_diameters(connection: Connection) -> dict[str, float]:
@@ -266,6 +289,10 @@ def _specimen(
     fixtures: dict[str, Fixture],
     tails: list[Tail],
 ) -> Specimen:
+    lay(row["layout"])
+    for column, known in (("knot_a_id", knots), ("knot_b_id", knots), ("lot_b_id", lots)):
+        if row[column] and row[column] not in known:
+            raise InputError(f"{row[column]} could not be read.", where=column)
     return Specimen(
         id=row["id"],
         code=row["code"],

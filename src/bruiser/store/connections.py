@@ -28,7 +28,7 @@ def connector(
         connection.execute("PRAGMA foreign_keys = ON")
         if mode != "ro":
             connection.execute("PRAGMA journal_mode = WAL")
-            connection.execute("PRAGMA synchronous = NORMAL")
+            connection.execute("PRAGMA synchronous = FULL")
             # Written back by CampaignFile alone, which marks the file each time.
             connection.execute("PRAGMA wal_autocheckpoint = 0")
         return connection

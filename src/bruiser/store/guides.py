@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection
+from sqlalchemy.engine import Connection, RowMapping
 
 from bruiser.core.json_records import read_record, write_record
 from bruiser.store import guide_schema as schema
+from bruiser.store.checked_rows import each
 from bruiser.store.schema import taken_back
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
@@ -87,7 +88,7 @@ def insert_step(
 def load_limits(connection: Connection) -> list[LimitsRow]:
     """Every version of the limits, oldest first."""
     query = sa.select(schema.rating_limits).order_by(schema.rating_limits.c.version)
-    return [LimitsRow(**row) for row in connection.execute(query).mappings()]
+    return list(each(connection, "rating_limits", query, lambda row: LimitsRow(**row)))
 
 
 def next_limits_version(connection: Connection) -> int:
@@ -103,25 +104,29 @@ def next_limits_version(connection: Connection) -> int:
 def load_profiles(connection: Connection) -> list[ProfileRow]:
     """Every writing of every use, oldest first."""
     query = sa.select(schema.use_profile).order_by(_WRITTEN)
-    rows = connection.execute(query).mappings()
-    return [ProfileRow(**{**row, "withdrawn": bool(row["withdrawn"])}) for row in rows]
+    return list(each(connection, "use_profile", query, _profile))
+
+
+def _profile(row: RowMapping) -> ProfileRow:
+    return ProfileRow(**{**row, "withdrawn": bool(row["withdrawn"])})
 
 
 def load_guides(connection: Connection) -> list[GuideRow]:
     """Every revision, oldest first, without its document."""
     columns = [c for c in schema.guide.c if c.name != "body"]
     query = sa.select(*columns).order_by(schema.guide.c.revision)
-    return [GuideRow(**row) for row in connection.execute(query).mappings()]
+    return list(each(connection, "guide", query, lambda row: GuideRow(**row)))
 
 
 def load_steps(connection: Connection) -> list[StepRow]:
     """Every step of every guide, oldest first, without documents."""
     columns = [c for c in schema.guide_step.c if c.name not in ("html", "pdf")]
     query = sa.select(*columns).order_by(_WRITTEN)
-    rows = connection.execute(query).mappings()
-    return [
-        StepRow(**{**row, "reasons": read_record(dict[str, str], row["reasons"])}) for row in rows
-    ]
+    return list(each(connection, "guide_step", query, _step))
+
+
+def _step(row: RowMapping) -> StepRow:
+    return StepRow(**{**row, "reasons": read_record(dict[str, str], row["reasons"])})
 
 
 def load_body(connection: Connection, guide_id: str) -> str:

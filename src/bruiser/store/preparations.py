@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection
+from sqlalchemy.engine import Connection, RowMapping
 
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.preparation import (
@@ -13,6 +13,7 @@ from bruiser.core.records.preparation import (
     TyingTrial,
 )
 from bruiser.store import schema
+from bruiser.store.checked_rows import each
 
 
 def insert_preparation(connection: Connection, done: Preparation) -> None:
@@ -27,9 +28,13 @@ def load_preparations(connection: Connection) -> dict[str, list[Preparation]]:
     """Every step ever recorded by specimen id, oldest first."""
     found: dict[str, list[Preparation]] = {}
     query = sa.select(schema.preparation).order_by(sa.literal_column("rowid"))
-    for row in connection.execute(query).mappings():
-        values = {**row, "step": PrepStep(row["step"]), "withdrawn": bool(row["withdrawn"])}
-        values["sheet"] = None if row["sheet"] is None else read_record(TyingSheet, row["sheet"])
-        values["trial"] = None if row["trial"] is None else read_record(TyingTrial, row["trial"])
-        found.setdefault(row["specimen_id"], []).append(Preparation(**values))
+    for done in each(connection, "preparation", query, _preparation):
+        found.setdefault(done.specimen_id, []).append(done)
     return found
+
+
+def _preparation(row: RowMapping) -> Preparation:
+    values = {**row, "step": PrepStep(row["step"]), "withdrawn": bool(row["withdrawn"])}
+    values["sheet"] = None if row["sheet"] is None else read_record(TyingSheet, row["sheet"])
+    values["trial"] = None if row["trial"] is None else read_record(TyingTrial, row["trial"])
+    return Preparation(**values)

@@ -25,6 +25,7 @@ from bruiser.core.records.records import (
 )
 from bruiser.core.trace import CHANNELS, Trace, TraceResult, TraceSettings
 from bruiser.store import schema
+from bruiser.store.checked_rows import each
 from bruiser.store.traces import ALWAYS_STORED, decode_trace, encode_trace
 
 ANALYSIS_METHOD = "trace-2"
@@ -74,10 +75,8 @@ def set_sample_rate(connection: Connection, pull_id: str, sample_rate_hz: float)
 
 def load_pulls(connection: Connection) -> list[Pull]:
     """All pulls, oldest first."""
-    rows = connection.execute(
-        sa.select(schema.pull).order_by(schema.pull.c.started_at, schema.pull.c.id)
-    ).mappings()
-    return [_pull(row) for row in rows]
+    query = sa.select(schema.pull).order_by(schema.pull.c.started_at, schema.pull.c.id)
+    return list(each(connection, "pull", query, _pull))
 
 
 def load_pull(connection: Connection, pull_id: str) -> Pull:
@@ -175,9 +174,13 @@ def load_analyses(
     wanted = [key for key in newest.values() if key not in kept]
     for start in range(0, len(wanted), _AT_ONCE):
         part = wanted[start : start + _AT_ONCE]
-        rows = connection.execute(sa.select(table.c.id, table.c.result).where(table.c.id.in_(part)))
-        kept.update((row.id, read_record(TraceResult, row.result)) for row in rows)
-    return {pull_id: kept[key] for pull_id, key in newest.items()}
+        query = sa.select(table.c.id, table.c.result).where(table.c.id.in_(part))
+        kept.update(each(connection, "trace_analysis", query, _analysis))
+    return {pull_id: kept[key] for pull_id, key in newest.items() if key in kept}
+
+
+def _analysis(row: RowMapping) -> tuple[str, TraceResult]:
+    return row["id"], read_record(TraceResult, row["result"])
 
 
 @dataclass(frozen=True)
@@ -191,17 +194,18 @@ class StoredAnalysis:
 
 def load_analysis_history(connection: Connection, pull_id: str) -> list[StoredAnalysis]:
     """Every analysis ever made of a pull, oldest first."""
-    rows = connection.execute(
+    query = (
         sa.select(schema.trace_analysis)
         .where(schema.trace_analysis.c.pull_id == pull_id)
         .order_by(sa.literal_column("rowid"))
     )
-    found = []
-    for row in rows:
-        _, _, said = row.method.partition(" ")
-        settings = read_record(TraceSettings, said or "{}")
-        found.append(StoredAnalysis(row.made_at, settings, read_record(TraceResult, row.result)))
-    return found
+    return list(each(connection, "trace_analysis", query, _stored_analysis))
+
+
+def _stored_analysis(row: RowMapping) -> StoredAnalysis:
+    _, _, said = row["method"].partition(" ")
+    settings = read_record(TraceSettings, said or "{}")
+    return StoredAnalysis(row["made_at"], settings, read_record(TraceResult, row["result"]))
 
 
 def insert_finding(connection: Connection, finding: Finding) -> None:
@@ -238,31 +242,41 @@ def load_findings(connection: Connection) -> dict[str, list[Finding]]:
     """Every finding ever made, by pull id, oldest first."""
     draws: dict[str, list[TailDraw]] = {}
     by_key = sa.select(schema.tail_draw).order_by(schema.tail_draw.c.key)
-    for row in connection.execute(by_key).mappings():
-        draw = TailDraw(key=row["key"], draw_m=row["draw_m"], u_m=row["u_m"], how=row["how"])
-        draws.setdefault(row["finding_id"], []).append(draw)
+    for key, draw in each(connection, "tail_draw", by_key, _tail_draw):
+        draws.setdefault(key, []).append(draw)
     seen: dict[str, list[KnotInspection]] = {}
     query = sa.select(schema.knot_inspection).order_by(schema.knot_inspection.c.end)
-    for row in connection.execute(query).mappings():
-        seen.setdefault(row["finding_id"], []).append(
-            KnotInspection(
-                end=End(row["end"]),
-                jam_level=JamLevel(row["jam_level"]),
-                untie_s=row["untie_s"],
-                gave_up=bool(row["gave_up"]),
-            )
-        )
-    found: dict[str, list[Finding]] = {}
-    for row in connection.execute(
-        sa.select(schema.finding).order_by(schema.finding.c.entry)
-    ).mappings():
+    for key, inspection in each(connection, "knot_inspection", query, _inspection):
+        seen.setdefault(key, []).append(inspection)
+
+    def made(row: RowMapping) -> Finding:
+        key = row["id"]
         values = {k: v for k, v in row.items() if k != "entry"}
         values["gave"] = Gave(row["gave"])
         values["withdrawn"] = bool(row["withdrawn"])
         values["lengths"] = read_record(tuple[LengthAfter, ...], row["lengths"])
         values["forms"] = read_record(tuple[FormChange, ...], row["forms"])
-        key = row["id"]
-        found.setdefault(row["pull_id"], []).append(
-            Finding(**values, draws=tuple(draws.get(key, ())), inspections=tuple(seen.get(key, ())))
+        return Finding(
+            **values, draws=tuple(draws.get(key, ())), inspections=tuple(seen.get(key, ()))
         )
+
+    found: dict[str, list[Finding]] = {}
+    by_entry = sa.select(schema.finding).order_by(schema.finding.c.entry)
+    for finding in each(connection, "finding", by_entry, made):
+        found.setdefault(finding.pull_id, []).append(finding)
     return found
+
+
+def _tail_draw(row: RowMapping) -> tuple[str, TailDraw]:
+    return row["finding_id"], TailDraw(
+        key=row["key"], draw_m=row["draw_m"], u_m=row["u_m"], how=row["how"]
+    )
+
+
+def _inspection(row: RowMapping) -> tuple[str, KnotInspection]:
+    return row["finding_id"], KnotInspection(
+        end=End(row["end"]),
+        jam_level=JamLevel(row["jam_level"]),
+        untie_s=row["untie_s"],
+        gave_up=bool(row["gave_up"]),
+    )

@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection
+from sqlalchemy.engine import Connection, RowMapping
 
 from bruiser.core.records.layouts import End
 from bruiser.core.records.readings import Reading, Takes
 from bruiser.core.records.records import Exclusion, JamLevel
 from bruiser.store import schema
+from bruiser.store.checked_rows import each
 
 
 def insert_reading(connection: Connection, reading: Reading) -> None:
@@ -26,15 +27,19 @@ def load_readings(connection: Connection) -> dict[str, list[Reading]]:
     """Every reading by pull id, oldest first."""
     found: dict[str, list[Reading]] = {}
     query = sa.select(schema.reading).order_by(sa.literal_column("rowid"))
-    for row in connection.execute(query).mappings():
-        values = {
-            **row,
-            "takes": Takes(row["takes"]),
-            "end": None if row["end"] is None else End(row["end"]),
-            "level": None if row["level"] is None else JamLevel(row["level"]),
-        }
-        found.setdefault(row["pull_id"], []).append(Reading(**values))
+    for reading in each(connection, "reading", query, _reading):
+        found.setdefault(reading.pull_id, []).append(reading)
     return found
+
+
+def _reading(row: RowMapping) -> Reading:
+    values = {
+        **row,
+        "takes": Takes(row["takes"]),
+        "end": None if row["end"] is None else End(row["end"]),
+        "level": None if row["level"] is None else JamLevel(row["level"]),
+    }
+    return Reading(**values)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -63,10 +68,9 @@ def load_photos(connection: Connection) -> dict[str, list[Photo]]:
     """Every photo by pull id, oldest first, without the pictures."""
     found: dict[str, list[Photo]] = {}
     columns = [c for c in schema.photo.c if c.name != "jpeg"]
-    for row in connection.execute(
-        sa.select(*columns).order_by(sa.literal_column("rowid"))
-    ).mappings():
-        found.setdefault(row["pull_id"], []).append(Photo(**row))
+    query = sa.select(*columns).order_by(sa.literal_column("rowid"))
+    for photo in each(connection, "photo", query, lambda row: Photo(**row)):
+        found.setdefault(photo.pull_id, []).append(photo)
     return found
 
 
@@ -89,7 +93,10 @@ def load_exclusions(connection: Connection) -> dict[str, list[Exclusion]]:
     """Every exclusion and its end by pull id, oldest first."""
     found: dict[str, list[Exclusion]] = {}
     query = sa.select(schema.exclusion).order_by(sa.literal_column("rowid"))
-    for row in connection.execute(query).mappings():
-        made = Exclusion(**{**row, "excluded": bool(row["excluded"])})
+    for made in each(connection, "exclusion", query, _exclusion):
         found.setdefault(made.pull_id, []).append(made)
     return found
+
+
+def _exclusion(row: RowMapping) -> Exclusion:
+    return Exclusion(**{**row, "excluded": bool(row["excluded"])})

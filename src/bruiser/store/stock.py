@@ -8,6 +8,7 @@ from sqlalchemy.engine import Connection
 from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.stock import Hank, HankKind, Stock, StockEntry, StockMove
 from bruiser.store import schema
+from bruiser.store.checked_rows import each
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
 
@@ -33,11 +34,20 @@ def insert_entry(connection: Connection, entry: StockEntry) -> None:
 
 def load_stock(connection: Connection) -> Stock:
     """All hanks, and the ledger in the order written."""
-    hanks = connection.execute(sa.select(schema.hank).order_by(_WRITTEN)).mappings()
-    lines = connection.execute(sa.select(schema.stock_entry).order_by(_WRITTEN)).mappings()
+    hanks = sa.select(schema.hank).order_by(_WRITTEN)
+    lines = sa.select(schema.stock_entry).order_by(_WRITTEN)
     return Stock(
-        tuple(Hank(**{**row, "kind": HankKind(row["kind"])}) for row in hanks),
-        tuple(StockEntry(**{**row, "move": StockMove(row["move"])}) for row in lines),
+        tuple(
+            each(connection, "hank", hanks, lambda r: Hank(**{**r, "kind": HankKind(r["kind"])}))
+        ),
+        tuple(
+            each(
+                connection,
+                "stock_entry",
+                lines,
+                lambda r: StockEntry(**{**r, "move": StockMove(r["move"])}),
+            )
+        ),
     )
 
 
@@ -54,5 +64,5 @@ def delete_cord_reading(connection: Connection, reading_id: str) -> None:
 
 def load_cord_readings(connection: Connection) -> list[CordReading]:
     """All measured cord, in the order written."""
-    rows = connection.execute(sa.select(schema.cord_reading).order_by(_WRITTEN)).mappings()
-    return [CordReading(**row) for row in rows]
+    query = sa.select(schema.cord_reading).order_by(_WRITTEN)
+    return list(each(connection, "cord_reading", query, lambda row: CordReading(**row)))

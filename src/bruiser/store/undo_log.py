@@ -16,12 +16,13 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection
+from sqlalchemy.engine import Connection, RowMapping
 from sqlalchemy.exc import IntegrityError
 
 from bruiser.core.errors import Refused
 from bruiser.core.json_records import read_record, write_record
 from bruiser.store import schema
+from bruiser.store.checked_rows import each
 from bruiser.store.dependents import needed_by
 
 APPEND_ONLY = (
@@ -207,13 +208,20 @@ def load_taken_back(connection: Connection, *about: str) -> list[TakenBack]:
     """Rows that were taken back and belong to any of these pulls or specimens, oldest first."""
     t = schema.taken_back
     query = sa.select(t).where(t.c.about.in_(about)).order_by(t.c.n)
-    return [
-        TakenBack(
-            made_at=r["made_at"],
-            table=r["table_name"],
-            about=r["about"],
-            row=read_record(dict[str, object], r["body"]),
-            again_at=r["again_at"],
-        )
-        for r in connection.execute(query).mappings()
-    ]
+    return list(each(connection, "taken_back", query, _taken_back))
+
+
+def load_all_taken_back(connection: Connection) -> list[TakenBack]:
+    """Every row that was ever taken back, oldest first."""
+    query = sa.select(schema.taken_back).order_by(schema.taken_back.c.n)
+    return list(each(connection, "taken_back", query, _taken_back))
+
+
+def _taken_back(row: RowMapping) -> TakenBack:
+    return TakenBack(
+        made_at=row["made_at"],
+        table=row["table_name"],
+        about=row["about"],
+        row=read_record(dict[str, object], row["body"]),
+        again_at=row["again_at"],
+    )

@@ -10,7 +10,8 @@ import sqlalchemy as sa
 from sqlalchemy.engine import Connection, Engine
 from sqlalchemy.exc import DBAPIError
 
-from bruiser.core.errors import StoreError, TooNew
+from bruiser.core.errors import Damaged, TooNew
+from bruiser.store.connections import connector
 from bruiser.store.driver_errors import translate
 from bruiser.store.schema import HEAD
 
@@ -42,6 +43,21 @@ def is_older(name: str, revision: str | None) -> bool:
     return revision != HEAD
 
 
+def examine(path: Path, *, immutable: bool = False) -> bool:
+    """Whether a file is older; raises where it is damaged or newer."""
+    with closing(connector(path, "ro", immutable=immutable)()) as plain:
+        verdict = str(plain.execute("PRAGMA quick_check(1)").fetchone()[0])
+        if verdict != "ok":
+            raise Damaged(f"{path.name} is damaged: {verdict}.", "It was left untouched.")
+        return is_older(path.name, _revision(plain))
+
+
+def _revision(plain: sqlite3.Connection) -> str | None:
+    engine = sa.create_engine("sqlite://", creator=lambda: plain, poolclass=sa.pool.StaticPool)
+    with engine.connect() as connection:
+        return revision_of(connection)
+
+
 def upgrade(engine: Engine) -> None:
     """Run the migrations up to HEAD, each with its version mark in one transaction.
 
@@ -62,31 +78,6 @@ def upgrade(engine: Engine) -> None:
     except DBAPIError as error:
         said = translate(error)
         raise type(said)(f"The file could not be upgraded. {said.headline}", said.remedy) from error
-
-
-def back_up(path: Path, revision: str) -> Path:
-    """Copy a file before it is upgraded, beside it and never over an earlier copy.
-
-    Raises
-    ------
-    StoreError
-        If the copy cannot be made; the file is left as it was, and no half copy stays.
-    """
-    target = path.with_name(f"{path.name}.before-{revision}")
-    number = 1
-    while target.exists():
-        number += 1
-        target = path.with_name(f"{path.name}.before-{revision}-{number}")
-    try:
-        copy_database(path, target)
-    except (OSError, sqlite3.Error) as error:
-        target.unlink(missing_ok=True)
-        why = translate(error).headline if isinstance(error, sqlite3.Error) else error.strerror
-        raise StoreError(
-            f"{path.name} is older and has to be copied before it is upgraded: {why}",
-            "Make room or choose another folder; it was left untouched.",
-        ) from error
-    return target
 
 
 def copy_database(path: Path, target: Path) -> None:

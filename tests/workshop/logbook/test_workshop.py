@@ -2,7 +2,7 @@ from dataclasses import replace
 
 import pytest
 
-from bruiser.core.errors import Refused, StoreError
+from bruiser.core.errors import Damaged, Refused, StoreError
 from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.desk.lot_commands import AddLot
 from bruiser.workshop.logbook.commands import Changes, DropSpecimen, PlanSpecimen
@@ -79,7 +79,7 @@ def test_a_file_without_its_campaign_row_is_closed_again(tmp_path):
 
     path = tmp_path / "bare.bruiser"
     create_campaign(path).close()
-    with pytest.raises(ValueError, match="no campaign"):
+    with pytest.raises(Damaged, match="no campaign"):
         open_workshop(path)
     create_workshop(tmp_path / "other.bruiser", ROW).close()
 

@@ -2,13 +2,11 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 from bruiser.catalogue.finding import fold
-from bruiser.core.cells import safe_cell
+from bruiser.core.cells import csv_text, safe_cell
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.logbook.entries import Entry, Logbook, State
@@ -115,12 +113,7 @@ def sorted_rows(rows: Iterable[ListRow], column: int, *, falling: bool = False) 
 
 def list_csv(rows: Iterable[ListRow]) -> str:
     """Rows as CSV; a cell that looks like a formula is none."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
-    writer.writerow(COLUMNS)
-    for row in rows:
-        writer.writerow([safe_cell(c) for c in row.cells])
-    return out.getvalue()
+    return csv_text([COLUMNS, *([safe_cell(c) for c in row.cells] for row in rows)])
 
 
 def technicians(logbook: Logbook) -> tuple[str, ...]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import TypeVar
 
 from bruiser.core.choice.rating import RatingLimits
 from bruiser.core.choice.use_profile import UseProfile, shipped_profiles
@@ -11,10 +12,13 @@ from bruiser.core.errors import InputError
 from bruiser.core.json_records import read_record, write_record
 from bruiser.store import guides
 from bruiser.store.campaign_file import Connection
+from bruiser.store.checked_rows import leave_out
 from bruiser.store.guides import LimitsRow, ProfileRow
 from bruiser.workshop.guide.revisions import Revision
 from bruiser.workshop.logbook.commands import Changes, Command
 from bruiser.workshop.logbook.workshop import Workshop
+
+R = TypeVar("R", LimitsRow, ProfileRow)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -58,10 +62,34 @@ def read_limits(workshop: Workshop) -> RatingLimits:
 def read_guide_book(workshop: Workshop) -> GuideBook:
     """Read limits, uses and revisions in one look."""
     with workshop.file.reading() as connection:
-        limit_rows = guides.load_limits(connection)
-        profile_rows = guides.load_profiles(connection)
-        rows = guides.load_guides(connection)
-        steps = guides.load_steps(connection)
+        return load_guide_book(connection)
+
+
+def _whose_body_reads(
+    connection: Connection, table: str, rows: Sequence[R], kind: type[object]
+) -> list[R]:
+    """The rows whose JSON can be read; the others are set aside."""
+    kept = []
+    for row in rows:
+        try:
+            read_record(kind, row.body)
+        except InputError as error:
+            leave_out(connection, table, {"id": row.id}, error)
+        else:
+            kept.append(row)
+    return kept
+
+
+def load_guide_book(connection: Connection) -> GuideBook:
+    """The same over a connection."""
+    limit_rows = _whose_body_reads(
+        connection, "rating_limits", guides.load_limits(connection), RatingLimits
+    )
+    profile_rows = _whose_body_reads(
+        connection, "use_profile", guides.load_profiles(connection), UseProfile
+    )
+    rows = guides.load_guides(connection)
+    steps = guides.load_steps(connection)
     limits = limits_of(limit_rows)
     profiles = shipped_profiles()
     own = {row.key: row for row in profile_rows}

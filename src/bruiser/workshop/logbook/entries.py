@@ -10,9 +10,11 @@ from functools import cached_property
 
 from bruiser.catalogue import Structure, load_catalogue, parse_structure
 from bruiser.core.choice.brief import Brief
+from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.bench_book import BenchBook
 from bruiser.core.records.families import GENERAL
+from bruiser.core.records.outcomes import evidence_of
 from bruiser.core.records.preparation import (
     Preparation,
     PrepStep,
@@ -28,6 +30,8 @@ from bruiser.core.records.stock import Stock
 from bruiser.core.trace import TraceResult
 from bruiser.store import bench_books, briefs, campaigns, preparations, pulls, readings, stock
 from bruiser.store.briefs import OwnStructure
+from bruiser.store.campaign_file import Connection
+from bruiser.store.checked_rows import leave_out
 from bruiser.store.readings import Photo
 from bruiser.workshop.logbook.workshop import Workshop
 
@@ -222,27 +226,35 @@ def name_knots(knots: Iterable[Knot], catalogue: Mapping[str, Structure], trade:
 def read_logbook(workshop: Workshop) -> Logbook:
     """Read the whole logbook in one consistent look."""
     with workshop.file.reading() as connection:
-        lots = campaigns.load_lots(connection)
-        all_pulls = pulls.load_pulls(connection)
-        analyses = pulls.load_analyses(connection, workshop.analyses_read)
-        findings = pulls.load_findings(connection)
-        brief = briefs.load_brief(connection)
-        on_hand = stock.load_stock(connection)
-        cord_readings = stock.load_cord_readings(connection)
-        own = briefs.load_structures(connection)
-        book = bench_books.load_bench_book(connection)
-        catalogue = catalogue_with(own)
-        knots = name_knots(campaigns.load_knots(connection), catalogue, workshop.campaign.trade)
-        prepared = preparations.load_preparations(connection)
-        taken = readings.load_readings(connection)
-        pictures = readings.load_photos(connection)
-        left_out = readings.load_exclusions(connection)
-        specimens = campaigns.load_specimens(
-            connection,
-            {lot.id: lot for lot in lots},
-            {knot.id: knot for knot in knots},
-            {fixture.id: fixture for fixture in book.fixtures},
-        )
+        return load_logbook(connection, workshop.campaign.trade, workshop.analyses_read)
+
+
+def load_logbook(
+    connection: Connection, trade: str, analyses_read: dict[str, TraceResult] | None = None
+) -> Logbook:
+    """The same over a connection; `analyses_read` are those that need not be read again."""
+    lots = campaigns.load_lots(connection)
+    all_pulls = pulls.load_pulls(connection)
+    analyses = pulls.load_analyses(connection, analyses_read)
+    findings = pulls.load_findings(connection)
+    brief = briefs.load_brief(connection)
+    on_hand = stock.load_stock(connection)
+    cord_readings = stock.load_cord_readings(connection)
+    own = _readable(connection, briefs.load_structures(connection))
+    book = bench_books.load_bench_book(connection)
+    catalogue = catalogue_with(own)
+    knots = name_knots(campaigns.load_knots(connection), catalogue, trade)
+    prepared = preparations.load_preparations(connection)
+    taken = readings.load_readings(connection)
+    pictures = readings.load_photos(connection)
+    left_out = readings.load_exclusions(connection)
+    specimens = campaigns.load_specimens(
+        connection,
+        {lot.id: lot for lot in lots},
+        {knot.id: knot for knot in knots},
+        {fixture.id: fixture for fixture in book.fixtures},
+    )
+    _keep_possible(connection, specimens, all_pulls, findings)
     newest = {pull.specimen_id: pull for pull in all_pulls}
     entries = []
     for planned in specimens:
@@ -276,9 +288,44 @@ def read_logbook(workshop: Workshop) -> Logbook:
         stock=on_hand,
         cord_readings=tuple(cord_readings),
         own_structures=tuple(own),
-        trade=workshop.campaign.trade,
+        trade=trade,
         bench_book=book,
     )
+
+
+def _readable(connection: Connection, own: list[OwnStructure]) -> list[OwnStructure]:
+    """The structures of one's own whose text can be read; the others are set aside."""
+    kept = []
+    for structure in own:
+        try:
+            parse_structure(structure.key, structure.text)
+        except BruiserError as error:
+            leave_out(connection, "own_structure", {"key": structure.key}, error)
+        else:
+            kept.append(structure)
+    return kept
+
+
+def _keep_possible(
+    connection: Connection,
+    specimens: Iterable[Specimen],
+    made: Iterable[Pull],
+    findings: dict[str, list[Finding]],
+) -> None:
+    """Set findings aside that cannot be of their specimen, such as a place that it has not."""
+    by_id = {specimen.id: specimen for specimen in specimens}
+    for pull in made:
+        specimen = by_id.get(pull.specimen_id)
+        if specimen is None:
+            missing = InputError("the specimen could not be read.", where="specimen_id")
+            leave_out(connection, "pull", {"id": pull.id}, missing)
+            continue
+        for finding in list(findings.get(pull.id, ())):
+            try:
+                evidence_of(specimen, finding)
+            except (ValueError, KeyError, StopIteration) as error:
+                leave_out(connection, "finding", {"id": finding.id}, error)
+                findings[pull.id].remove(finding)
 
 
 def as_tied(specimen: Specimen, steps: Iterable[Preparation]) -> Specimen:

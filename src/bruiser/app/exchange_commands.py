@@ -1,0 +1,103 @@
+"""``bruiser-cli export`` and ``merge``."""
+
+from __future__ import annotations
+
+import argparse
+import json
+from typing import Any
+
+from bruiser.app.terminal import terminal_progress
+from bruiser.core.errors import InputError
+from bruiser.formats.package_traces import TraceKind
+from bruiser.store.campaign_file import open_campaign
+from bruiser.workshop.exchange.merge_files import look_at_merge, merge_into, opened_other
+from bruiser.workshop.exchange.merging import Choices, Merged, MergeSide
+from bruiser.workshop.exchange.packages import export_package
+
+MOST_SAID = 20
+
+
+def export_command(options: argparse.Namespace) -> str:
+    """Write a campaign as a Data Package; returns what is printed.
+
+    Raises
+    ------
+    BruiserError
+        If the campaign cannot be read, or the folder not be written.
+    """
+    with open_campaign(options.file, read_only=True) as file:
+        kind = TraceKind[options.traces.upper()]
+        count = export_package(file, options.folder, kind, terminal_progress("traces"))
+    if options.json:
+        return json.dumps({"folder": str(options.folder), "files": count}, ensure_ascii=False)
+    return f"{options.folder}: {count} files"
+
+
+def _prefer(merged: Merged, side: str | None) -> Choices:
+    """Whose word holds, as asked for."""
+    return {} if side is None else {fact.key: MergeSide(side) for fact in merged.differing}
+
+
+def merge_command(options: argparse.Namespace) -> str:
+    """Merge another campaign into one, or only say what that would give.
+
+    Raises
+    ------
+    BruiserError
+        If one cannot be read, or this one not be written.
+    """
+    with (
+        opened_other(options.other) as other,
+        open_campaign(options.file, read_only=options.preview) as file,
+    ):
+        if file.read_only and not options.preview:
+            raise InputError(f"{file.path.name} cannot be written. {file.why_read_only}")
+        merged = look_at_merge(file, other, apart=options.apart)
+        choices = _prefer(merged, options.prefer)
+        if options.preview:
+            merged = look_at_merge(file, other, choices, options.apart)
+        else:
+            tell = terminal_progress("traces")
+            merged = merge_into(file, other, choices, options.apart, tell)
+    if options.json:
+        return json.dumps(merged_json(merged), ensure_ascii=False)
+    return "\n".join(merged_lines(merged))
+
+
+def merged_json(merged: Merged) -> dict[str, Any]:
+    """What a merge brought, for others to read."""
+    return {
+        "format": "bruiser-merge-1",
+        "added": {table: n for table, n in merged.added.items() if n},
+        "differing": [
+            {
+                "table": f.table,
+                "row": f.row,
+                "about": f.about,
+                "field": f.field,
+                "mine": f.mine,
+                "theirs": f.theirs,
+                "taken": f.taken.value,
+            }
+            for f in merged.differing
+        ],
+        "renamed": [list(r) for r in merged.renamed],
+        "corrected_twice": list(merged.corrected_twice),
+    }
+
+
+def merged_lines(merged: Merged) -> list[str]:
+    """The same in words."""
+    lines = [f"comes in: {merged.words}"]
+    lines += [
+        f"differs: {f.about}, {f.field}: mine {f.mine}, theirs {f.theirs}; taken: {f.taken.value}"
+        for f in merged.differing[:MOST_SAID]
+    ]
+    if len(merged.differing) > MOST_SAID:
+        lines.append(f"and {len(merged.differing) - MOST_SAID} more that differ (--json has all)")
+    lines += [f"renamed: {before} is now {after}" for _, before, after in merged.renamed]
+    lines += [
+        f"corrected on both sides: {code}; the later correction holds"
+        for code in merged.corrected_twice
+    ]
+    return lines

@@ -1,0 +1,179 @@
+"""The one reader of stored rows: what cannot be read is set aside by table, row and field."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from functools import cache
+from typing import Any, TypeVar
+
+import sqlalchemy as sa
+from sqlalchemy.engine import Connection, RowMapping
+
+from bruiser.core.errors import BruiserError, Damaged, InputError
+from bruiser.store.schema import metadata
+
+T = TypeVar("T")
+
+OPTION = "set_aside"
+_LONGEST_WORD = 80
+_UNREADABLE = (ValueError, KeyError, TypeError, AttributeError, RecursionError, OverflowError)
+_MOMENTS = ("made_at", "started_at", "ended_at", "created_at", "again_at")
+_POSITIVE = (
+    "diameter_m", "span_m", "sample_rate_hz", "rated_strength_n", "thickness_m", "stroke_m",
+    "capacity_n", "resolution_n", "known_n", "entry", "need", "of", "version", "revision", "count",
+    "width", "height", "factor",
+)  # fmt: skip
+_NOT_NEGATIVE = (
+    "length_m", "draw_m", "u_m", "peak_load_n", "untie_s", "set_load_n", "pin_diameter_m",
+    "queue_position", "samples_lost", "first_seq", "soak_s", "keep_s", "humidity", "position",
+    "number", "seed", "rate_m_s", "mass_per_length_kg_m", "offcut_minimum_m", "wraps", "share",
+)  # fmt: skip
+_YES_NO = ("archived", "synthetic", "withdrawn", "excluded", "gave_up", "at_least")
+
+
+@dataclass(frozen=True, kw_only=True)
+class SetAside:
+    """A row that could not be read: where it stands, which field, and why."""
+
+    table: str
+    row: str
+    field: str
+    why: str
+
+    def __str__(self) -> str:
+        field = f", field {self.field}" if self.field else ""
+        return f"table {self.table}, row {self.row}{field}: {self.why}"
+
+
+def _short(value: object) -> str:
+    text = value if isinstance(value, str) else repr(value)
+    kept = "".join(c if c.isprintable() else "\ufffd" for c in text[:_LONGEST_WORD])
+    return f"“{kept}”" + (" …" if len(text) > _LONGEST_WORD else "")
+
+
+def _wrong(field: str, value: object, why: str) -> InputError:
+    return InputError(f"{_short(value)} {why}", where=field)
+
+
+@cache
+def _rules(table: str) -> tuple[tuple[str, type, bool, float], ...]:
+    """Name, kind, whether it may be missing, and the least that a number may be."""
+    found = []
+    for column in metadata.tables[table].columns:
+        kind: type = str
+        if isinstance(column.type, sa.INTEGER):
+            kind = int
+        elif isinstance(column.type, sa.REAL):
+            kind = float
+        elif isinstance(column.type, sa.BLOB):
+            kind = bytes
+        least = -math.inf
+        if column.name in _POSITIVE:
+            least = math.ulp(0.0)
+        elif column.name in (*_NOT_NEGATIVE, *_YES_NO):
+            least = 0.0
+        optional = bool(column.nullable) and not column.primary_key
+        found.append((column.name, kind, optional, least))
+    return tuple(found)
+
+
+def check_row(table: str, row: Mapping[Any, Any]) -> None:
+    """Refuse a row whose values are not of their column's kind, or none that can be.
+
+    Raises
+    ------
+    InputError
+        `where` names the field.
+    """
+    for name, kind, optional, least in _rules(table):
+        if name not in row:
+            continue
+        value: Any = row[name]
+        if value is None:
+            if not optional:
+                raise InputError("is missing.", where=name)
+            continue
+        if kind is float and type(value) is int:
+            continue
+        if type(value) is not kind:
+            raise _wrong(name, value, f"is no {_KINDS[kind]}.")
+        if kind in (int, float):
+            _check_size(name, value, least)
+        if name in _MOMENTS:
+            _check_moment(name, value)
+
+
+_KINDS = {str: "text", int: "whole number", float: "number", bytes: "picture or record"}
+
+
+def _check_size(name: str, value: Any, least: float) -> None:
+    if not math.isfinite(value):
+        raise _wrong(name, value, "is no finite number.")
+    if value < least:
+        raise _wrong(name, value, "is too small." if least else "is below zero.")
+    if name in _YES_NO and value > 1:
+        raise _wrong(name, value, "is neither 0 nor 1.")
+
+
+def _check_moment(name: str, value: Any) -> None:
+    try:
+        moment = datetime.fromisoformat(value)
+    except ValueError:
+        raise _wrong(name, value, "is no moment.") from None
+    if not 1900 < moment.year < 9990:
+        raise _wrong(name, value, "is no moment of ours.")
+
+
+def named(table: str, row: Mapping[Any, Any]) -> str:
+    """What a row is called: its key, shortened."""
+    keys = [c.name for c in metadata.tables[table].primary_key.columns if c.name in row]
+    return " ".join(str(row[k])[:_LONGEST_WORD] for k in keys) or "?"
+
+
+def leave_out(connection: Connection, table: str, row: Mapping[Any, Any], error: Exception) -> None:
+    """Note that a row cannot be read, and why.
+
+    Raises
+    ------
+    Damaged
+        Where nobody asked for the rest: nothing is read then.
+    """
+    field = error.where if isinstance(error, InputError) else ""
+    why = error.headline if isinstance(error, BruiserError) else _words_for(error)
+    found = SetAside(table=table, row=named(table, row), field=field, why=why)
+    kept = connection.get_execution_options().get(OPTION)
+    if kept is None:
+        raise Damaged(f"A row cannot be read: {found}") from error
+    kept[(found.table, found.row)] = found
+
+
+def _words_for(error: Exception) -> str:
+    if isinstance(error, KeyError):
+        return f"{_short(error.args[0] if error.args else '')} is not there."
+    return f"it says {_short(str(error))}." if str(error) else "it cannot be read."
+
+
+def each(
+    connection: Connection,
+    table: str,
+    query: sa.Select[Any],
+    make: Callable[[RowMapping], T],
+) -> Iterator[T]:
+    """What is made of every row that can be read; the others are set aside.
+
+    Parameters
+    ----------
+    make : callable
+        Makes the record of a row; what it raises for a bad value says why.
+    """
+    for row in connection.execute(query).mappings():
+        try:
+            check_row(table, row)
+            made = make(row)
+        except (*_UNREADABLE, BruiserError) as error:
+            leave_out(connection, table, row, error)
+        else:
+            yield made
