@@ -99,12 +99,15 @@ def _exchange(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
         "write a whole campaign as a Data Package into a new folder",
         "yard.bruiser yard-package",
         "yard.bruiser yard-package --traces parquet",
+        "yard.bruiser pulls.csv --pull-table",
     )
     export.add_argument("file", type=Path)
-    export.add_argument("folder", type=Path)
+    export.add_argument("folder", type=Path, help="a new folder; a new file with --pull-table")
     export.add_argument("--traces", choices=("csv", "parquet"), default="csv")
     export.add_argument(
-        "--pull-table", action="store_true", help="write the pulls as one table into FOLDER instead"
+        "--pull-table",
+        action="store_true",
+        help="write the pulls as one table instead",
     )
     _json(export)
     bring = _add(

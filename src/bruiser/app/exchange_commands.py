@@ -9,10 +9,15 @@ from typing import Any
 from bruiser.app.terminal import terminal_progress
 from bruiser.core.errors import InputError
 from bruiser.formats.package_traces import TraceKind
+from bruiser.formats.pull_table import COLUMNS
+from bruiser.formats.table_files import table_bytes, write_new_file
 from bruiser.store.campaign_file import open_campaign
 from bruiser.workshop.exchange.merge_files import look_at_merge, merge_into, opened_other
 from bruiser.workshop.exchange.merging import Choices, Merged, MergeSide
 from bruiser.workshop.exchange.packages import export_package
+from bruiser.workshop.exchange.pull_table_out import pull_rows
+from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.workshop import open_workshop
 
 MOST_SAID = 20
 
@@ -25,12 +30,30 @@ def export_command(options: argparse.Namespace) -> str:
     BruiserError
         If the campaign cannot be read, or the folder not be written.
     """
+    if options.pull_table:
+        return _pull_table(options)
     with open_campaign(options.file, read_only=True) as file:
         kind = TraceKind[options.traces.upper()]
         count = export_package(file, options.folder, kind, terminal_progress("traces"))
     if options.json:
         return json.dumps({"folder": str(options.folder), "files": count}, ensure_ascii=False)
     return f"{options.folder}: {count} files"
+
+
+def _pull_table(options: argparse.Namespace) -> str:
+    """The strength pulls as one plain table; OUT is its file."""
+    workshop = open_workshop(options.file, read_only=True)
+    try:
+        rows, left = pull_rows(read_logbook(workshop))
+    finally:
+        workshop.close()
+    cells = [[row[name] for name in COLUMNS] for row in rows]
+    content = table_bytes(options.folder.suffix or ".csv", COLUMNS, cells)
+    write_new_file(options.folder, content)
+    if options.json:
+        said = {"file": str(options.folder), "pulls": len(rows), "left_out": left}
+        return json.dumps(said, ensure_ascii=False)
+    return f"{options.folder}: {len(rows)} pulls, {left} of other kinds or excluded left out"
 
 
 def _prefer(merged: Merged, side: str | None) -> Choices:

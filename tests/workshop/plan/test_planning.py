@@ -23,6 +23,8 @@ SHEET = Knot(id="k2", structure="sheet-bend", variant="plain", name="Sheet bend"
 WET = replace(LOT, id="l2", name="P8 wet", condition="wet", stock_lot_id="l1")
 BEGIN = datetime(2026, 3, 2, 8, 0)
 
+DAY = "2026-10-01"
+
 
 @pytest.fixture
 def ready(stocked):
@@ -49,7 +51,11 @@ def draft(**changes):
 def receive(workshop, label, length, lot_id="l1"):
     hank = Hank(id=f"h-{label}", lot_id=lot_id, label=label, kind=HankKind.HANK)
     entry = StockEntry(
-        id=f"e-{label}", hank_id=hank.id, made_at="t", move=StockMove.RECEIVED, change_m=length
+        id=f"e-{label}",
+        hank_id=hank.id,
+        made_at="2026-10-01",
+        move=StockMove.RECEIVED,
+        change_m=length,
     )
     workshop.do(ReceiveHank(hank, entry))
 

@@ -58,13 +58,19 @@ BENCH = BenchRecord(
     methods=METHODS,
 )
 
+DAY = "2026-10-01"
+
 
 def received(label, lot_id):
     hank = Hank(id=label, lot_id=lot_id, label=label, kind=HankKind.HANK)
     return ReceiveHank(
         hank,
         StockEntry(
-            id=f"e-{label}", hank_id=label, made_at="t", move=StockMove.RECEIVED, change_m=60.0
+            id=f"e-{label}",
+            hank_id=label,
+            made_at="2026-10-01",
+            move=StockMove.RECEIVED,
+            change_m=60.0,
         ),
     )
 

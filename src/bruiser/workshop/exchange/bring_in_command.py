@@ -1,0 +1,75 @@
+"""The command that stores a table of pulls as one step, and what leads to it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from bruiser.catalogue.finding import fold
+from bruiser.formats.column_mapping import TableMapping, recognise
+from bruiser.formats.mapped_table import read_mapped
+from bruiser.formats.sheets import SheetRows
+from bruiser.store import briefs, campaigns, pulls
+from bruiser.store.backups import BackupWhy, keep_backup
+from bruiser.store.campaign_file import Connection
+from bruiser.workshop.exchange.bringing_in import ImportPlan, plan_import, refuse_with
+from bruiser.workshop.logbook.commands import Changes, Command
+from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.workshop import Workshop
+
+
+@dataclass(frozen=True)
+class BringIn(Command):
+    """Store the lots, structures, knots and pulls of a table: all of them, or none."""
+
+    plan: ImportPlan
+    title: str = "bring in a table"
+
+    def apply(self, connection: Connection) -> Changes:
+        for lot in self.plan.lots:
+            campaigns.insert_lot(connection, lot)
+        for structure in self.plan.structures:
+            briefs.put_structure(connection, structure)
+        for knot in self.plan.knots:
+            campaigns.insert_knot(connection, knot)
+        for row in self.plan.rows:
+            campaigns.insert_specimen(connection, row.specimen)
+            pulls.insert_pull(connection, row.pull)
+            pulls.insert_finding(connection, row.finding)
+        tables = {"lot", "own_structure", "knot", "specimen", "pull", "finding"}
+        return Changes(frozenset(tables), tuple(row.pull.id for row in self.plan.rows))
+
+
+def recognised(sheet: SheetRows, logbook: Logbook) -> TableMapping:
+    """What the columns of a sheet most likely mean in this campaign."""
+    names = {fold(n.name) for s in logbook.catalogue.values() for n in s.names}
+    names |= {fold(key) for key in logbook.catalogue}
+    lots = {fold(lot.name) for lot in logbook.lots}
+    return recognise(sheet, lambda c: fold(c) in names, lambda c: fold(c) in lots)
+
+
+def look_at_table(
+    workshop: Workshop, logbook: Logbook, sheet: SheetRows, mapping: TableMapping, source: str
+) -> ImportPlan:
+    """What a sheet would make of the campaign by a mapping; nothing is stored."""
+    table = read_mapped(sheet, mapping)
+    return plan_import(logbook, table, mapping, source, workshop.now())
+
+
+def bring_in(workshop: Workshop, plan: ImportPlan, source: Path | str) -> Changes:
+    """Store a plan as one step, after a copy was kept.
+
+    Raises
+    ------
+    InputError
+        If something of it is not right.
+    Refused
+        If it holds nothing new.
+    StoreError
+        If no copy could be kept, or it could not be stored; nothing was.
+    """
+    refuse_with(plan)
+    file = workshop.file
+    keep_backup(file.path, BackupWhy.IMPORT, file.copy_to)
+    name = source.name if isinstance(source, Path) else source
+    return workshop.do(BringIn(plan, f"bring in {len(plan.rows)} pulls from {name}"))
