@@ -33,6 +33,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(key="new", words="New campaign …", keys="Ctrl+N", campaign=False),
     Action(key="open", words="Open …", keys="Ctrl+O", campaign=False),
     Action(key="copy", words="Save a copy …", keys="Ctrl+Shift+S"),
+    Action(key="copies", words="Copies kept …"),
     Action(key="rename", words="Rename …"),
     Action(key="next", words="Start the next campaign from this one …"),
     Action(key="close", words="Close the campaign", keys="Ctrl+W"),
@@ -43,6 +44,10 @@ ACTIONS: tuple[Action, ...] = (
     Action(key="goto", words="Go to …", keys="Ctrl+K"),
     Action(key="logbook", words="Logbook: every pull", keys="Ctrl+L"),
     Action(key="series", words="Type a series from a notebook …", keys="Ctrl+Shift+T"),
+    Action(key="bring", words="Bring in pulls from a table …", keys="Ctrl+I"),
+    Action(key="merge", words="Merge another campaign …", after_line=True),
+    Action(key="export", words="Export everything …"),
+    Action(key="check", words="Look for damage"),
     Action(
         key="preferences",
         words="Preferences …",

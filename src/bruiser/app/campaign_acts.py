@@ -12,6 +12,7 @@ from bruiser.app.look import fill_screen, turn_theme
 from bruiser.app.stations import PAGE_NAMES
 from bruiser.core.errors import BruiserError
 from bruiser.core.words import count
+from bruiser.ui.opening.bring_page import BringPage
 from bruiser.workshop.course.finder import FoundKind, FoundPlace, FoundPlaces, campaign_places
 from bruiser.workshop.course.new_campaign import copy_campaign, rename_campaign
 from bruiser.workshop.logbook.entries import Logbook
@@ -20,7 +21,7 @@ from bruiser.workshop.plan.planning import queue_plan
 
 MOST_RECENT = 30
 OWN_ACTS = (
-    *("copy", "rename", "history", "goto", "logbook", "series"),
+    *("copy", "rename", "history", "goto", "logbook", "series", "bring"),
     *("theme", "fullscreen", "help", "keys", "tour"),
 )
 """The actions of the menu that are done here; all others are asked of whoever opened the window."""
@@ -123,6 +124,20 @@ class CampaignActs:
     def logbook(self) -> None:
         """Show every specimen."""
         self._window.go_to("logbook")
+
+    def bring(self) -> None:
+        """Bring in a table of pulls."""
+        if self._window.workshop.read_only:
+            self._window.say("Read-only: nothing can be stored here.")
+            return
+        self._window.go_to("bring")
+
+    def bring_file(self, path: Path) -> None:
+        """Bring in a table that was dropped on the window."""
+        self.bring()
+        page = self._window.pages.get("bring")
+        if isinstance(page, BringPage) and not self._window.workshop.read_only:
+            page.read_file(path)
 
     def theme(self) -> None:
         """Light or dark."""

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from bruiser.core.errors import BruiserError, Gone
+from bruiser.core.words import count
 from bruiser.workshop.logbook.workshop import Workshop
 
 if TYPE_CHECKING:
@@ -111,3 +112,12 @@ def save_campaign(parent: QWidget, workshop: Workshop) -> Path | None:
         target = target.with_suffix(".bruiser")
     workshop.file.save_as(target)
     return target
+
+
+def set_aside_words(workshop: Workshop) -> list[str]:
+    """What could not be read, in one line; “Look for damage” in the menu shows all of it."""
+    found = list(workshop.file.set_aside.values())
+    if not found:
+        return []
+    rows = count(len(found), "row")
+    return [f"{rows} could not be read and set aside: {found[0]} See “Look for damage”."]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -14,27 +15,30 @@ from typing_extensions import override
 from bruiser import __version__
 from bruiser.app.actions import ACTIONS, clash
 from bruiser.app.crash import crash_words
+from bruiser.app.exchange_acts import ExchangeActs
 from bruiser.app.layout import read_layout
 from bruiser.app.leaving import Leaving
 from bruiser.app.look import dress_as, fill_screen, turn_theme
 from bruiser.app.menu import CampaignMenu
 from bruiser.app.paths import fetch_demo
-from bruiser.app.recent import RecentCampaign, forget, read_recent
+from bruiser.app.recent import forget, listed, read_recent
 from bruiser.app.stations import BenchFor
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import BruiserError
-from bruiser.core.words import count
+from bruiser.formats.sheets import WORKBOOKS
 from bruiser.ui.opening.crash_dialog import CrashDialog
 from bruiser.ui.opening.drop_window import DropWindow
 from bruiser.ui.opening.help_dialog import HelpDialog
 from bruiser.ui.opening.new_dialog import NewDialog
 from bruiser.ui.opening.preferences_dialog import KeyLine, PreferencesDialog
-from bruiser.ui.opening.start_page import ListedCampaign, StartPage
+from bruiser.ui.opening.start_page import StartPage
+from bruiser.ui.runtime.desk import said_of
 from bruiser.ui.runtime.preferences import Preferences, keep_preferences
 from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.course.new_campaign import NewCampaign, continue_campaign, make_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
 
+TABLES = (".csv", ".tsv", ".txt", *WORKBOOKS)
 ABOUT = (
     "Bruiser {version}\n\nFor pulling knots, bends and hitches to pieces and saying honestly what "
     "they keep.\n\nFree software under the GNU General Public License, version 3 or later. Fonts: "
@@ -95,6 +99,7 @@ class Opener(QObject):
         self.start: StartWindow | None = None
         self.refused = ""
         self.leaving = Leaving(self._list_recent)
+        self.exchange = ExchangeActs(self, self)
 
     @property
     def shown(self) -> QMainWindow | None:
@@ -121,7 +126,7 @@ class Opener(QObject):
 
     def _list_recent(self) -> None:
         if self.start is not None:
-            self.start.page.list(tuple(_listed(row) for row in read_recent()))
+            self.start.page.list(tuple(listed(row) for row in read_recent()))
 
     def _forget(self, path: str) -> None:
         forget(path)
@@ -162,9 +167,17 @@ class Opener(QObject):
         if window is not None and not self._leave(window):
             workshop.close()
             return False
-        made = MainWindow(workshop, self._bench_for, self.preferences)
+        try:
+            made = MainWindow(workshop, self._bench_for, self.preferences)
+        except Exception as error:  # noqa: BLE001  (whatever it is, the start page is shown)
+            workshop.close()
+            if not isinstance(error, BruiserError):
+                sys.excepthook(type(error), error, error.__traceback__)
+            self.refused = f"{path.name} could not be shown. {said_of(error)}"
+            self.show_start(self.refused)
+            return False
         made.wanted.connect(self.act)
-        made.path_dropped.connect(lambda dropped: self.open(Path(dropped)))
+        made.path_dropped.connect(lambda dropped: self._dropped(Path(dropped)))
         if self.remembers:
             made.leaving.connect(lambda: self.leaving.note(made))
         made.closed.connect(lambda: self._on_closed(made))
@@ -179,10 +192,27 @@ class Opener(QObject):
             self.start.hide()
         if made.logbook is not None and self.remembers:
             self.leaving.opened(workshop, made.logbook)
+            self.exchange.copy_if_due()
         if lead:
             made.go_to(lead)
             made.pages[lead].begin()
         return True
+
+    def leave(self) -> bool:
+        """Close the campaign that is open, to change its file; False where it has to stay."""
+        return self.window is None or self._leave(self.window)
+
+    def reopen(self, path: Path) -> None:
+        """Open anew what is open, after its file was changed as a whole."""
+        if self.leave() and not self.open(path):
+            self.show_start(self.refused)
+
+    def _dropped(self, path: Path) -> None:
+        """A file was dropped on a campaign: a table comes in, a campaign is opened."""
+        if self.window is not None and path.suffix.lower() in TABLES:
+            self.window.acts.bring_file(path)
+        else:
+            self.open(path)
 
     def _leave(self, window: MainWindow) -> bool:
         """Close a window that makes place for another; False where it has to stay."""
@@ -215,6 +245,10 @@ class Opener(QObject):
             "help": lambda: HelpDialog("start", self.shown).open(),
             "theme": turn_theme,
             "fullscreen": lambda: fill_screen(self.shown),
+            "merge": self.exchange.merge,
+            "export": self.exchange.export,
+            "copies": self.exchange.copies,
+            "check": self.exchange.check,
         }
         if key in acts:
             acts[key]()
@@ -354,17 +388,3 @@ def _same(one: Path, other: Path) -> bool:
         return one.samefile(other)
     except OSError:
         return False
-
-
-def _listed(row: RecentCampaign) -> ListedCampaign:
-    words = f"{count(row.pulls, 'pull')} in  ·  last open {row.used_at[:10]}"
-    if not row.there:
-        words = f"Its file is not at {row.path} any more."
-    return ListedCampaign(
-        path=row.path,
-        title=row.title,
-        question=row.question,
-        words=words,
-        there=row.there,
-        rungs=row.rungs,
-    )

@@ -9,6 +9,8 @@ from platformdirs import user_state_path
 
 from bruiser.core.errors import InputError
 from bruiser.core.json_records import read_record, write_record
+from bruiser.core.words import count
+from bruiser.ui.opening.start_page import ListedCampaign
 from bruiser.workshop.logbook.entries import Logbook, Stage
 from bruiser.workshop.logbook.workshop import Workshop, utc_now
 
@@ -101,3 +103,18 @@ def with_rungs(row: RecentCampaign, logbook: Logbook) -> RecentCampaign:
     intervals = [r.efficiency.interval for r in found.knots]
     rungs = [(i.value, i.low, i.high) for i in intervals if i is not None][:RUNGS]
     return replace(row, rungs=tuple(rungs))
+
+
+def listed(row: RecentCampaign) -> ListedCampaign:
+    """A campaign as the start page lists it."""
+    words = f"{count(row.pulls, 'pull')} in  ·  last open {row.used_at[:10]}"
+    if not row.there:
+        words = f"Its file is not at {row.path} any more."
+    return ListedCampaign(
+        path=row.path,
+        title=row.title,
+        question=row.question,
+        words=words,
+        there=row.there,
+        rungs=row.rungs,
+    )

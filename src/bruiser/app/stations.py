@@ -169,5 +169,8 @@ STATIONS: tuple[Station, ...] = (
     Station(key="guide", name="Guide", presenter=_guide, view=_guide_view),
 )
 BY_KEY = {station.key: station for station in STATIONS}
-PAGE_NAMES = {station.key: station.name for station in STATIONS} | {"logbook": "Logbook"}
+PAGE_NAMES = {station.key: station.name for station in STATIONS} | {
+    "logbook": "Logbook",
+    "bring": "Pulls from a table",
+}
 """Everything the window can show in its middle."""

@@ -19,6 +19,7 @@ from bruiser.app.keeping import (
     may_leave_the_file,
     may_leave_the_pull,
     save_campaign,
+    set_aside_words,
 )
 from bruiser.app.layout import WindowLayout
 from bruiser.app.menu import CampaignMenu
@@ -28,8 +29,11 @@ from bruiser.app.way_on import WayOn
 from bruiser.catalogue.drawings import offer_own
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.records.records import PullEnd, Specimen
+from bruiser.core.words import count
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.kit.parts import StationPage
+from bruiser.ui.opening.bring_desk import BringDesk
+from bruiser.ui.opening.bring_page import BringPage
 from bruiser.ui.opening.logbook_page import LogbookDesk, LogbookPage
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.runtime.tasks import TaskRunner
@@ -110,6 +114,9 @@ class MainWindow(CampaignFrame):
         self.way_on = WayOn(self, self.acts)
         self._logbook_desk = LogbookDesk(workshop)
         self._logbook_desk.failed.connect(self.show_error)
+        self._bring_desk = BringDesk(workshop, self.tasks)
+        self._bring_desk.failed.connect(self.show_error)
+        self._bring_desk.brought.connect(self._on_brought)
         self._connect()
         self.take_preferences(self.preferences)
         workshop.listen(self._on_changes)
@@ -117,7 +124,7 @@ class MainWindow(CampaignFrame):
         unfinished = self._close_interrupted_pulls()
         self.refresh()
         self.go_to("pull" if self.logbook and self.logbook.next_to_pull() else "results")
-        said = list(workshop.file.notes)
+        said = [*workshop.file.notes, *set_aside_words(workshop)]
         if workshop.read_only:
             said.append(f"Read-only: nothing can be stored here. {workshop.file.why_read_only}")
         if said or unfinished:
@@ -165,6 +172,8 @@ class MainWindow(CampaignFrame):
             self.logbook_page.finding_wanted.connect(self._open_finding)
             self.logbook_page.history_wanted.connect(self._show_history)
             page: StationPage = self.logbook_page
+        elif key == "bring":
+            page = BringPage(self._bring_desk)
         else:
             page = BY_KEY[key].view(self.desk(key))
             self.way_on.connect(key, page)
@@ -283,6 +292,11 @@ class MainWindow(CampaignFrame):
             self.say(f"Saved as {target.name}; you go on there.")
             self._file_watch.start()
 
+    def _on_brought(self, pulls: int) -> None:
+        """A table came in: show its pulls."""
+        self.go_to("results")
+        self.say(f"{count(pulls, 'pull')} came in; a copy from before is kept.", undo=True)
+
     def _on_not_shown(self, error: Exception) -> None:
         """Something was stored and could not be shown."""
         if not isinstance(error, BruiserError):
@@ -300,6 +314,7 @@ class MainWindow(CampaignFrame):
                 self._freshen(station.key)
         self._freshen(self.station)
         self._logbook_desk.take_up(self.logbook)
+        self._bring_desk.take_up(self.logbook)
         self._update_rail(self.logbook)
         self.way_on.refresh()
 

@@ -246,7 +246,7 @@ class _Work:
         if said is not None and dimension:
             known = _UNITS.get(said[2].lower())
             if known is None or known[1] != dimension:
-                raise ValueError(f"“{text[:40]}” is in no unit of {dimension}")
+                raise ValueError(f"“{text[:40]}” is no number in a unit of {dimension}")
             number, unit = said[1], known[0]
         value = read_figure(number, self.mapping.decimal)
         if kind is FieldKind.WHOLE:

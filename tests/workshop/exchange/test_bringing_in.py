@@ -96,7 +96,7 @@ def test_one_problem_and_nothing_is_stored(workshop):
         ("1,R8,bowline,1,5,broke,,", "stands there twice"),
         ("7,new rope,bowline,1,5,broke,,", "diameter is not said"),
         ("7,R8,!!!,1,5,broke,,", "cannot be the name of a knot"),
-        ("7,R8,bowline,1,5 stone,broke,,", "no unit of force"),
+        ("7,R8,bowline,1,5 stone,broke,,", "no number in a unit of force"),
         ("7,R8,bowline,1.5,5,broke,,", "no whole number"),
         ("7,R8,bowline,1,5,broke,C,", "no word for end that failed"),
     ],

@@ -144,7 +144,9 @@ class _Planner:
                 self.add(line, "pull", f"{code} stands there twice.", "Number the pulls.")
                 continue
             codes.add(code)
-            if line not in wrong and self._sensible(line, row):
+            if line in wrong:
+                self.matcher.look(row)
+            elif self._sensible(line, row):
                 self._bring(at, line, code, row)
 
     def _sensible(self, line: int, row: dict[str, Any]) -> bool:

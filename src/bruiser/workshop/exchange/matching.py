@@ -49,8 +49,8 @@ class Matcher:
             for name in option.names
         }
         self._names = {
-            fold(n.name): s for s in reversed(self.catalogue.values()) for n in s.names
-        } | {fold(key): s for key, s in self.catalogue.items()}
+            _bare(n.name): s for s in reversed(self.catalogue.values()) for n in s.names
+        } | {_bare(key): s for key, s in self.catalogue.items()}
 
     def lot(self, line: int, row: dict[str, Any], name: str, condition: str) -> Lot | None:
         """The lot that is meant, or one made of what the row says; None is a problem."""
@@ -61,19 +61,32 @@ class Matcher:
             )
         return self.lots[key]
 
+    def look(self, row: dict[str, Any]) -> None:
+        """Find what a row names that cannot come in yet, so that it is said; nothing is made."""
+        name, condition = row.get("cordage", ""), row.get("condition", "")
+        if name and (fold(name), fold(condition)) not in self.lots:
+            found = self._find_lot(name, condition)
+            if found is not None:
+                self.lots[fold(name), fold(condition)] = found
+        for knot in (row.get("knot"), row.get("knot_b")):
+            if knot and _bare(knot) in self._names:
+                self.knot(0, knot)
+
     def _find_lot(self, name: str, condition: str) -> Lot | None:
         meant = self.mapping.lots.get(name, name)
         called = {fold(f"{meant} {condition}"), *([] if condition else [fold(meant)])}
         every = (*self.logbook.lots, *self.new_lots.values())
         for lot in every:
-            if fold(lot.name) in called:
+            if fold(lot.name) in called or fold(f"{lot.name} {lot.condition}") in called:
                 return lot
         for lot in every:
             if fold(lot.name) == fold(meant) and (
                 not condition or fold(condition) in fold(lot.condition)
             ):
                 return lot
-        return None
+        said = fold(f"{meant} {condition}")
+        near = [lot for lot in every if fold(f"{lot.name} {lot.condition}").startswith(said)]
+        return near[0] if len(near) == 1 else None
 
     def _make_lot(self, line: int, row: dict[str, Any], name: str, condition: str) -> Lot | None:
         diameter = row.get("diameter_mm")
@@ -110,7 +123,7 @@ class Matcher:
             self.add(line, "knot", f"“{meant[:60]}” is no knot of the catalogue and no family.")
             return None
         choices: tuple[tuple[str, str], ...] = ()
-        structure = self.catalogue.get(meant) if meant else self._names.get(fold(name))
+        structure = self.catalogue.get(meant) if meant else self._names.get(_bare(name))
         if structure is None and not meant and fold(name) in self._variants:
             structure, picked = self._variants[fold(name)]
             choices = tuple(structure.differing(dict(picked)).items())
@@ -145,5 +158,12 @@ class Matcher:
             return None
         self.structures[key] = own
         self.catalogue[key] = structure
-        self._names[fold(name)] = structure
+        self._names[_bare(name)] = structure
         return structure
+
+
+def _bare(name: str) -> str:
+    """A name as it is compared, without the small words that people leave out."""
+    words = fold(name).split()
+    kept = [w for w in words if w not in ("of", "the", "a", "knot")]
+    return " ".join(kept or words)
