@@ -13,10 +13,12 @@ from bruiser.store.backups import BackupWhy, list_backups
 from bruiser.ui.opening.check_dialog import CheckDialog
 from bruiser.ui.opening.copies_dialog import CopiesDialog
 from bruiser.ui.opening.merge_dialog import MergeDialog
+from bruiser.ui.opening.traces_dialog import TracesDialog
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.workshop.course.new_campaign import NewCampaign, make_campaign
 from tests.journeys.conftest import Hands
 from tests.store.test_damage import spoil
+from tests.workshop.exchange.test_trace_files import record
 
 TABLE = """Yard tests;;;;;;;;
 No;Rope;Dia (mm);Knot;Ends;Max load [kN];Result;Untied;By
@@ -259,3 +261,28 @@ def test_a_table_to_start_from_is_saved(qtbot, opener, tmp_path, monkeypatch):
     qtbot.keyClick(line, Qt.Key.Key_Return)
     until_looked(qtbot, opener)
     assert opener.window._bring_desk.ready
+
+
+def test_a_folder_of_records_finds_who_waits(qtbot, opener, usual_file, tmp_path, monkeypatch):
+    assert opener.open(usual_file)
+    waiting = [e for e in opener.window.logbook.entries if e.pull is None][:2]
+    folder = tmp_path / "records"
+    folder.mkdir()
+    (folder / f"{waiting[0].specimen.code} first.csv").write_text(record(5000.0))
+    (folder / "second.csv").write_text(record(6.0).replace("load_N", "Load"))
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))
+    opener.window.act("traces")
+    dialog = dialog_of(qtbot, opener, TracesDialog)
+    press(qtbot, dialog, "traces.folder")
+    qtbot.waitUntil(lambda: len(dialog.lines) == 2, timeout=20_000)
+    assert dialog.says.words == "1 record would come in, 1 cannot be read."
+    dialog.unit.pick("kN")
+    qtbot.waitUntil(lambda: "1 belong to nobody" in dialog.says.words, timeout=20_000)
+    box = dialog.lines[1].box
+    box.setCurrentIndex(box.findData(waiting[1].specimen.id))
+    dialog._tell()
+    assert dialog.store.text() == "Bring in 2 records"
+    press(qtbot, dialog, "traces.store")
+    by_id = {e.specimen.id: e for e in opener.window.logbook.entries}
+    peaks = [by_id[e.specimen.id].analysis.peak_n for e in waiting]
+    assert peaks == pytest.approx([5000.0, 6000.0], rel=0.01)

@@ -45,6 +45,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(key="logbook", words="Logbook: every pull", keys="Ctrl+L"),
     Action(key="series", words="Type a series from a notebook …", keys="Ctrl+Shift+T"),
     Action(key="bring", words="Bring in pulls from a table …", keys="Ctrl+I"),
+    Action(key="traces", words="Bring in records of a logger …"),
     Action(key="merge", words="Merge another campaign …", after_line=True),
     Action(key="export", words="Export everything …"),
     Action(key="check", words="Look for damage"),

@@ -21,7 +21,7 @@ from bruiser.workshop.plan.planning import queue_plan
 
 MOST_RECENT = 30
 OWN_ACTS = (
-    *("copy", "rename", "history", "goto", "logbook", "series", "bring"),
+    *("copy", "rename", "history", "goto", "logbook", "series", "bring", "traces"),
     *("theme", "fullscreen", "help", "keys", "tour"),
 )
 """The actions of the menu that are done here; all others are asked of whoever opened the window."""
@@ -138,6 +138,20 @@ class CampaignActs:
         page = self._window.pages.get("bring")
         if isinstance(page, BringPage) and not self._window.workshop.read_only:
             page.read_file(path)
+
+    def traces(self) -> None:
+        """Bring in records of a logger."""
+        from bruiser.ui.opening.traces_dialog import TracesDialog
+
+        window = self._window
+        if window.logbook is None or window.workshop.read_only or window.pull_under_way:
+            window.say("Nothing can be stored here now.")
+            return
+        dialog = TracesDialog(window.workshop, window.logbook, window.tasks, window)
+        dialog.stored.connect(
+            lambda n: window.say(f"{count(n, 'record')} came in. Look at them in Findings (F6).")
+        )
+        dialog.open()
 
     def theme(self) -> None:
         """Light or dark."""

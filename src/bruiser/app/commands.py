@@ -10,10 +10,11 @@ from pathlib import Path
 from bruiser.core.errors import InputError
 from bruiser.core.performance.report import GroupResult, Report, make_report
 from bruiser.core.trace import TRACE_END_WORDS, TraceSettings, analyse_trace
+from bruiser.formats.logger_file import LoggerHints, read_logger_file
 from bruiser.formats.pull_groups import group_pulls
 from bruiser.formats.pull_table import read_pull_table
 from bruiser.formats.results_json import report_json
-from bruiser.formats.trace_file import read_trace_file
+from bruiser.formats.trace_file import NEEDED, TraceFile, read_trace_file
 from bruiser.formats.trace_json import trace_json
 from bruiser.store.headers import looks_like_a_database
 from bruiser.workshop.bench.simulation import serve_bench
@@ -38,9 +39,24 @@ def read_text(path: Path) -> str:
         raise InputError(f"{path.name} is no UTF-8 text.") from error
 
 
+def _trace(options: argparse.Namespace) -> TraceFile:
+    """A trace under our own headings, or under any a logger writes."""
+    try:
+        return read_trace_file(read_text(options.file), options.rate)
+    except InputError as error:
+        if error.where != f"1:{NEEDED}" and not error.headline.endswith("is no UTF-8 text."):
+            raise
+        try:
+            record = read_logger_file(options.file, LoggerHints(rate_hz=options.rate))
+        except InputError as other:
+            # Where nothing of it is clear, our own headings are what to write.
+            raise (other if other.where else error) from other
+        return TraceFile(record.trace, record.unused)
+
+
 def trace_command(options: argparse.Namespace) -> int:
     """Analyse a logger's file and print what it shows."""
-    file = read_trace_file(read_text(options.file), options.rate)
+    file = _trace(options)
     for column in file.unknown_columns:
         print(f"note: column {column} is not known and was passed over", file=sys.stderr)
     diameter = None if options.diameter_mm is None else options.diameter_mm / 1000

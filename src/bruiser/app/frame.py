@@ -16,6 +16,7 @@ from bruiser.ui.kit.parts import StationPage
 from bruiser.ui.kit.rail import Rail, RailStop
 from bruiser.ui.opening.drop_window import DropWindow
 from bruiser.ui.runtime.preferences import Preferences
+from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
@@ -36,6 +37,7 @@ class CampaignFrame(DropWindow):
     results: ResultsPresenter
     logbook_page: LogbookPage
     pages: dict[str, StationPage]
+    tasks: TaskRunner
 
     def __init__(self, workshop: Workshop, preferences: Preferences) -> None:
         super().__init__()

@@ -77,7 +77,7 @@ class CopiesDialog(QDialog):
         column.addWidget(self.list, 1)
         column.addWidget(self.says)
         below = QHBoxLayout()
-        below.addWidget(self.every)
+        below.addWidget(self.every, 2)
         below.addStretch(1)
         for made in (self.keep, self.restore, self.close_it):
             made.setAutoDefault(False)

@@ -25,21 +25,39 @@ class FactLine(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(SPACE["s"])
-        what = fact.field.replace("_", " ")
+        what, mine, theirs = fact_words(fact)
         row.addWidget(Words(f"{fact.about}: {what}", "body", elide=True), 3)
+        for said, side in ((f"here {mine}", MergeSide.MINE), (f"there {theirs}", MergeSide.THEIRS)):
+            tone = "ink" if side is fact.taken else "muted"
+            row.addWidget(Words(said, "body", tone, elide=True), 2)
         self.box = QComboBox()
         self.box.setObjectName(f"merge.fact.{number}")
         self.box.setAccessibleName(f"Whose word holds: {fact.about}, {what}")
-        self.box.addItem(f"here: {fact.mine}", MergeSide.MINE)
-        self.box.addItem(f"there: {fact.theirs}", MergeSide.THEIRS)
+        self.box.addItem("take here", MergeSide.MINE)
+        self.box.addItem("take there", MergeSide.THEIRS)
         self.box.setCurrentIndex(0 if fact.taken is MergeSide.MINE else 1)
-        self.box.setMinimumContentsLength(18)
-        row.addWidget(self.box, 4)
+        row.addWidget(self.box)
 
     @property
     def chosen(self) -> MergeSide:
         """Whose word holds."""
         return MergeSide(self.box.currentData())
+
+
+def fact_words(fact: DifferingFact) -> tuple[str, str, str]:
+    """A fact's name and its two values, as people say them."""
+    name, scale, unit = fact.field, 1.0, ""
+    for suffix, factor, said in (("_kg_m", 1e3, "g/m"), ("_m", 1e3, "mm"), ("_n", 1.0, "N")):
+        if name.endswith(suffix):
+            name, scale, unit = name.removesuffix(suffix), factor, f" {said}"
+            break
+
+    def words(value: object) -> str:
+        if isinstance(value, (int, float)) and unit:
+            return f"{scale * value:g}{unit}"
+        return str(value)
+
+    return name.replace("_", " "), words(fact.mine), words(fact.theirs)
 
 
 class MergeDialog(QDialog):
@@ -83,9 +101,9 @@ class MergeDialog(QDialog):
         else:
             lines.replace([Words("Nothing: what both know, they say alike.", "body", "moss")])
         card.column.addWidget(lines, 1)
-        column.addWidget(card, 1)
+        column.addWidget(card, 3)
         self.apart.setVisible(lots)
-        column.addWidget(self.apart)
+        column.addWidget(self.apart, 1)
         if merged.renamed:
             said = ", ".join(f"{before} becomes {after}" for _, before, after in merged.renamed[:4])
             column.addWidget(Words(f"Called alike, and not the same: {said}.", "small", "ochre"))

@@ -42,6 +42,8 @@ def close_interrupted_pulls(workshop: Workshop) -> tuple[str, ...]:
         cut_off = [p for p in pulls.load_pulls(connection) if p.ended_at is None]
         diameters = campaigns.load_diameters(connection)
     for pull in cut_off:
+        if pull.specimen_id not in diameters:
+            continue
         close_pull(
             workshop,
             pull.id,

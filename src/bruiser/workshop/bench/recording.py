@@ -58,9 +58,22 @@ def record_from_file(
             "Export it at a constant sample rate, or look into it with bruiser-cli trace.",
         )
     rate_hz = round(1 / step, 6)
-    pull = _begin(workshop, specimen, LOGGER, rate_hz, rate_m_s, capacity_n, technician)
     still = {Channel.TRAVEL: np.zeros(len(read))}
     trace = Trace(channels={**still, **read.channels}, rate_hz=rate_hz)
+    return record_trace(workshop, specimen, trace, rate_hz, rate_m_s, capacity_n, technician)
+
+
+def record_trace(
+    workshop: Workshop,
+    specimen: Specimen,
+    trace: Trace,
+    rate_hz: float,
+    rate_m_s: float,
+    capacity_n: float,
+    technician: str = "",
+) -> str:
+    """Store a trace at a constant rate as the pull of a specimen, with its analysis."""
+    pull = _begin(workshop, specimen, LOGGER, rate_hz, rate_m_s, capacity_n, technician)
     with workshop.file.writing() as connection:
         pulls.append_samples(connection, pull.id, trace)
     close_pull(
