@@ -123,6 +123,9 @@ class Recipe:
     cues: Mapping[str, tuple[tuple[float, float], ...]] = field(default_factory=dict)
 
 
+_FARTHEST = 10_000.0
+
+
 def read_path(text: str, where: str) -> Path:
     """Read a row of points and words.
 
@@ -138,6 +141,8 @@ def read_path(text: str, where: str) -> Path:
             x, y = token.split(",")
             if points and len(words) < len(points):
                 words.append("")
+            if max(abs(float(x)), abs(float(y))) > _FARTHEST:
+                raise InputError(f"{where}: {token[:40]} lies beyond any drawing.", where=where)
             points.append((float(x), float(y)))
         elif _WORD.match(token):
             if not points or len(words) == len(points):
@@ -203,6 +208,15 @@ def read_recipe(key: str, data: Mapping[str, Any]) -> Recipe:
     InputError
         If it is not well formed; the crossings are checked when it is laid out.
     """
+    try:
+        return _recipe(key, data)
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError) as error:
+        said = f"{error.args[0] if error.args else error}"
+        why = f"{said} is missing" if isinstance(error, KeyError) else f"{said[:80]}"
+        raise InputError(f"{key}: a field is not as it must be: {why}.", where=key) from error
+
+
+def _recipe(key: str, data: Mapping[str, Any]) -> Recipe:
     ropes: dict[str, Rope] = {}
     for row in data.get("ropes", ()):
         made = _rope(key, row, ropes)

@@ -1,0 +1,94 @@
+PRAGMA application_id = 1112692017;
+BEGIN TRANSACTION;
+CREATE TABLE alembic_version (
+	version_num VARCHAR(32) NOT NULL, 
+	CONSTRAINT alembic_version_pkc PRIMARY KEY (version_num)
+);
+INSERT INTO "alembic_version" VALUES('0001_begin');
+CREATE TABLE campaign (
+        id TEXT PRIMARY KEY, title TEXT NOT NULL, station TEXT NOT NULL, question TEXT NOT NULL,
+        synthetic INTEGER NOT NULL CHECK (synthetic IN (0, 1)),
+        force_unit TEXT NOT NULL, length_unit TEXT NOT NULL, created_at TEXT NOT NULL
+    ) STRICT;
+INSERT INTO "campaign" VALUES('c','Sample','yard','?',1,'kN','mm','2026-10-01T08:00:00+00:00');
+CREATE TABLE finding (
+        id TEXT PRIMARY KEY, entry INTEGER NOT NULL,
+        pull_id TEXT NOT NULL REFERENCES pull (id), made_at TEXT NOT NULL,
+        gave TEXT NOT NULL CHECK (gave IN ('broke', 'came_out', 'capsized', 'stopped', 'void')),
+        place TEXT, peak_load_n REAL NOT NULL CHECK (peak_load_n >= 0), untied_how TEXT NOT NULL,
+        note TEXT NOT NULL, void_reason TEXT NOT NULL, supersedes TEXT REFERENCES finding (id),
+        reason TEXT NOT NULL, withdrawn INTEGER NOT NULL CHECK (withdrawn IN (0, 1)),
+        UNIQUE (pull_id, entry),
+        CHECK (gave NOT IN ('broke', 'came_out', 'capsized') OR place IS NOT NULL),
+        CHECK (gave <> 'void' OR void_reason <> '')
+    ) STRICT;
+INSERT INTO "finding" VALUES('f1',1,'p1','2026-10-01T08:00:00+00:00','broke','span',21000.0,'','','',NULL,'',0);
+INSERT INTO "finding" VALUES('f2',1,'p2','2026-10-01T08:00:00+00:00','broke','nip_a',14000.0,'','','',NULL,'',0);
+INSERT INTO "finding" VALUES('f3',2,'p2','2026-10-01T08:00:00+00:00','broke','nip_b',14100.0,'spike','','','f2','other end',0);
+CREATE TABLE knot (
+        id TEXT PRIMARY KEY, structure TEXT NOT NULL, variant TEXT NOT NULL,
+        name TEXT NOT NULL, family TEXT NOT NULL, UNIQUE (structure, variant)
+    ) STRICT;
+INSERT INTO "knot" VALUES('k1','bowline','plain','Bowline','end loop');
+CREATE TABLE knot_inspection (
+        finding_id TEXT NOT NULL REFERENCES finding (id),
+        "end" TEXT NOT NULL CHECK ("end" IN ('A', 'B')), jam_level TEXT NOT NULL,
+        untie_s REAL CHECK (untie_s >= 0), gave_up INTEGER NOT NULL,
+        PRIMARY KEY (finding_id, "end")
+    ) STRICT;
+INSERT INTO "knot_inspection" VALUES('f3','A','tool',40.0,0);
+CREATE TABLE lot (
+        id TEXT PRIMARY KEY, name TEXT NOT NULL UNIQUE, material TEXT NOT NULL,
+        construction TEXT NOT NULL, diameter_m REAL NOT NULL CHECK (diameter_m > 0),
+        condition TEXT NOT NULL, rated_strength_n REAL CHECK (rated_strength_n > 0),
+        rating_means TEXT NOT NULL, length_on_hand_m REAL CHECK (length_on_hand_m >= 0),
+        cord_model TEXT NOT NULL
+    ) STRICT;
+INSERT INTO "lot" VALUES('l1','P8','polyester','braid',0.008,'new',20000.0,'minimum',50.0,'');
+CREATE TABLE pull (
+        id TEXT PRIMARY KEY, specimen_id TEXT NOT NULL REFERENCES specimen (id),
+        started_at TEXT NOT NULL, instrument TEXT NOT NULL,
+        sample_rate_hz REAL NOT NULL CHECK (sample_rate_hz > 0), rate_m_s REAL NOT NULL,
+        capacity_n REAL NOT NULL, resolution_n REAL NOT NULL, technician TEXT NOT NULL,
+        ended_at TEXT, "end" TEXT, remains TEXT, samples_lost INTEGER NOT NULL
+    ) STRICT;
+INSERT INTO "pull" VALUES('p1','s1','2026-10-01T08:00:00+00:00','bench',100.0,0.008,25000.0,2.0,'AB','2026-10-01T08:00:00+00:00','gave',NULL,0);
+INSERT INTO "pull" VALUES('p2','s2','2026-10-01T08:00:00+00:00','bench',100.0,0.008,25000.0,2.0,'AB','2026-10-01T08:00:00+00:00','gave',NULL,0);
+CREATE TABLE specimen (
+        id TEXT PRIMARY KEY, code TEXT NOT NULL UNIQUE,
+        role TEXT NOT NULL CHECK (role IN ('baseline', 'knot')),
+        lot_id TEXT NOT NULL REFERENCES lot (id), layout TEXT NOT NULL,
+        queue_position INTEGER NOT NULL, span_m REAL NOT NULL CHECK (span_m > 0),
+        knot_a_id TEXT REFERENCES knot (id), knot_b_id TEXT REFERENCES knot (id),
+        pin_diameter_m REAL NOT NULL, set_load_n REAL NOT NULL, seed INTEGER NOT NULL,
+        note TEXT NOT NULL
+    ) STRICT;
+INSERT INTO "specimen" VALUES('s1','B-1','baseline','l1','baseline',0,0.4,NULL,NULL,0.0,0.0,1,'');
+INSERT INTO "specimen" VALUES('s2','K-1','knot','l1','loop_pair',1,0.4,'k1','k1',0.012,100.0,2,'');
+INSERT INTO "specimen" VALUES('s3','K-2','knot','l1','loop_pair',2,0.4,'k1','k1',0.012,100.0,3,'waits');
+CREATE TABLE tail (
+        specimen_id TEXT NOT NULL REFERENCES specimen (id), key TEXT NOT NULL,
+        length_m REAL NOT NULL CHECK (length_m >= 0), PRIMARY KEY (specimen_id, key)
+    ) STRICT;
+INSERT INTO "tail" VALUES('s2','tail_a',0.1);
+CREATE TABLE tail_draw (
+        finding_id TEXT NOT NULL REFERENCES finding (id), key TEXT NOT NULL,
+        draw_m REAL NOT NULL CHECK (draw_m >= 0), PRIMARY KEY (finding_id, key)
+    ) STRICT;
+INSERT INTO "tail_draw" VALUES('f3','tail_a',0.012);
+CREATE TABLE trace_analysis (
+        id TEXT PRIMARY KEY, pull_id TEXT NOT NULL REFERENCES pull (id),
+        made_at TEXT NOT NULL, method TEXT NOT NULL, result TEXT NOT NULL
+    ) STRICT;
+CREATE TABLE trace_chunk (
+        pull_id TEXT NOT NULL REFERENCES pull (id), first_seq INTEGER NOT NULL,
+        count INTEGER NOT NULL CHECK (count > 0), data BLOB NOT NULL,
+        PRIMARY KEY (pull_id, first_seq)
+    ) STRICT;
+INSERT INTO "trace_chunk" VALUES('p2',0,4,X'789C635830A585A1EDFC5606C6F632060686FF0C2F5EBC6060666666800200B5590881');
+CREATE INDEX pull_by_specimen ON pull (specimen_id);
+CREATE INDEX finding_by_pull ON finding (pull_id);
+CREATE INDEX analysis_by_pull ON trace_analysis (pull_id);
+CREATE TRIGGER finding_is_append_only BEFORE UPDATE ON finding
+        BEGIN SELECT RAISE (ABORT, 'findings are append-only'); END;
+COMMIT;

@@ -1,0 +1,25 @@
+"""Spoilt input for every reader: read, or refused in our own words; the long run is ``./run fuzz``."""
+
+import pytest
+from validation.fuzz import SEED, Readers, attack
+
+NAMES = (
+    "campaign, bytes", "campaign, rows", "pull table", "table to bring in", "workbook", "mapping",
+    "trace", "logger's record", "Data Package", "structure", "drawing", "photo",
+)  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def readers(tmp_path_factory):
+    made = Readers(tmp_path_factory.mktemp("fuzz"))
+    assert tuple(made.all()) == NAMES
+    return made
+
+
+@pytest.mark.parametrize("name", NAMES)
+def test_it_is_read_or_refused_in_words(readers, name):
+    tally = attack(readers, name, 30, SEED)
+    assert tally.count == 30 + tally.failed["slow"]
+    del tally.failed["slow"]
+    assert not tally.failed
+    assert tally.refused
