@@ -1,4 +1,4 @@
-"""Spoilt input for every reader: read, or refused in our own words; the long run is ``./run fuzz``."""
+"""Spoilt input for every reader: read, or refused in our words; ``./run fuzz`` is the long run."""
 
 import pytest
 from validation.fuzz import SEED, Readers, attack

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from bruiser.app.window import MainWindow
 
 KEPT = (
-    "brief", "cordage", "plan", "prepare", "pull", "findings", "strength", "slip",
+    "brief", "cordage", "plan", "prepare", "pull", "findings", "strength",
     "jamming", "compare", "trace", "choosing", "grip", "publish",
 )  # fmt: skip
 
@@ -71,12 +71,37 @@ def pictures_of_opening(app: QApplication, demo: Path, scratch: Path, folder: Pa
     if opener.window is not None:
         opener.window.grab().save(str(folder / "logbook.png"))
     if opener.window is not None:
+        _picture_of_a_table(app, opener.window, scratch, folder)
         _pictures_of_a_knot(app, opener.window, folder)
     opener.close_campaign()
     settle(app, 0.3)
     if opener.start is not None:
         opener.start.grab().save(str(folder / "start.png"))
         opener.start.close()
+
+
+TABLE = """Yard tests;;;;;;;;;
+No;Rope;Dia (mm);Knot;Ends;Max load [kN];Result;Untied;By;Date
+1;yard line;10;-;;31,4;broke mid;;TV;13.3.2024
+2;yard line;10;plain;;30,9;clear;;TV;13.3.2024
+3;yard line;10;Bowline;2;21,2;snapped;by hand;TV;14.3.2024
+4;yard line;10;Bowline;2;20,9;went ping;spike;TV;14.3.2024
+5;yard line;10;Pig tail loop;1;14,25;slipped;spike;OQ;14.3.2024
+6;P8-B, new;;Figure of eight loop;2;11,4;broke at knot;spike;OQ;14.3.2024
+7;P8-B, new;;Sheet bend;1;8,1;slipped;;OQ;15.3.2024
+"""
+"""An invented table, as a yard might keep it."""
+
+
+def _picture_of_a_table(app: QApplication, window: MainWindow, scratch: Path, folder: Path) -> None:
+    """A spreadsheet looked at before it comes in."""
+    from bruiser.app.offscreen import settle
+
+    table = scratch / "yard-tests.csv"
+    table.write_text(TABLE, encoding="utf-8")
+    window.acts.bring_file(table)
+    settle(app, 1.5)
+    window.grab().save(str(folder / "bring.png"))
 
 
 def _pictures_of_a_knot(app: QApplication, window: MainWindow, folder: Path) -> None:

@@ -21,11 +21,13 @@ from bruiser.core.records.records import (
     TailDraw,
 )
 from bruiser.core.trace import TraceSettings
+from bruiser.formats.sheets import text_sheet
 from bruiser.store.guides import GuideRow, LimitsRow, ProfileRow, StepRow
 from bruiser.store.readings import Photo
 from bruiser.workshop.bench.instruments import RecordCheck
 from bruiser.workshop.course import typed_series
 from bruiser.workshop.desk import brief_commands
+from bruiser.workshop.exchange import bring_in_command as bringing
 from bruiser.workshop.findings import photos as photo_commands
 from bruiser.workshop.findings.excluding import Exclude
 from bruiser.workshop.findings.tracing import (
@@ -145,6 +147,17 @@ class Deeds(StockDeeds):
         lines = [typed_series.read_line(t, self.j, self.w.units) for t in texts]
         head = typed_series.SeriesHead(lot=lot, capacity_n=9e3, technician="A")
         return typed_series.series_command(self.w, self.j, head, lines)
+
+    def bring_in(self):
+        rows = "".join(
+            f"{self.rng.randrange(10**6)},{self.rng.choice(('brought rope', 'other rope'))},8,"
+            f"{self.rng.choice(('bowline', 'plain', 'own knot'))},5,stopped\n"
+            for _ in range(2)
+        )
+        sheet = text_sheet("pull,cordage,diameter_mm,knot,peak,finding\n" + rows, "t")
+        mapping = bringing.recognised(sheet, self.j)
+        plan = bringing.look_at_table(self.w, self.j, sheet, mapping, "t")
+        return bringing.BringIn(plan) if plan.rows and not plan.problems else None
 
     def together(self):
         kinds = [commands.PlanSpecimen, commands.Prepare, brief_commands.EnterClaim]

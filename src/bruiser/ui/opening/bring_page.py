@@ -39,7 +39,7 @@ FOR_ALL = {
     "technician": ("Technician", "initials"),
 }
 READ_AS = ("pull", "cordage", "knot", "peak", "gave", "untied", "date", "by")
-READ_WIDTHS = (0.6, 1.2, 2.0, 1.0, 1.0, 0.8, 1.2, 0.5)
+READ_WIDTHS = (0.6, 1.1, 1.6, 1.2, 1.2, 0.9, 1.5, 0.6)
 EXAMPLE = (
     *("pull", "role", "cordage", "condition", "knot", "ends", "peak", "unit", "finding"),
     *("jam_level", "note"),
@@ -114,8 +114,8 @@ class BringPage(StationPage):
         right.addWidget(wrong, 2)
         middle = QHBoxLayout()
         middle.setSpacing(SPACE["s"])
-        middle.addWidget(left, 4)
-        middle.addLayout(right, 5)
+        middle.addWidget(left, 5)
+        middle.addLayout(right, 7)
         below = QHBoxLayout()
         below.addWidget(self.makes, 1)
         for made in (self.load, self.keep, self.cancel, self.store):
@@ -302,8 +302,8 @@ class BringPage(StationPage):
             return
         if plan.problems:
             self.wrong_words.say(
-                f"{count(plan.count, 'cell')} cannot be read as they stand. Correct them in the "
-                "file, or say on the left what they mean; then everything comes in, or nothing.",
+                f"{count(plan.count, 'cell')} cannot be read yet. Correct the file, or say on the left "
+                "what is meant; everything comes in, or nothing.",
                 "brick",
             )
         else:

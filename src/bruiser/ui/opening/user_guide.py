@@ -19,6 +19,7 @@ PAGE_OF = {
     "results": "reading-results",
     "guide": "publishing",
     "logbook": "typing-a-series",
+    "bring": "out-and-in",
     "start": "begin",
 }
 """The page on each part of the window."""
