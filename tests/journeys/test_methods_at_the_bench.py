@@ -214,7 +214,7 @@ def test_cycles_run_latched_and_are_counted(bench):
     entry, _, load = stored_pull(bench)
     assert [r.number for r in entry.readings] == [1, 2, 3, 4]
     level = 0.2 * reference(bench, entry)
-    assert all(r.load_n == pytest.approx(level, rel=0.06) for r in entry.readings)
+    assert all(r.load_n == pytest.approx(level, rel=0.12) for r in entry.readings)
     assert load.max() == pytest.approx(level, rel=0.06)
     assert entry.pull.end is PullEnd.COMPLETED
 

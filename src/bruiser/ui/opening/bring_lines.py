@@ -56,8 +56,8 @@ class ColumnLine(_Line):
         self.field.activated.connect(
             lambda _: desk.mean(heading, str(self.field.currentData() or ""))
         )
-        self.row.addWidget(self.field, 4)
         units = units_of(FIELDS[key].kind) if key else ()
+        self.row.addWidget(self.field, 4 if units else 6)
         if units:
             chosen = desk.mapping.units.get(key, "")
             self.unit = _box(
@@ -65,8 +65,6 @@ class ColumnLine(_Line):
             )
             self.unit.activated.connect(lambda _: desk.measure(key, str(self.unit.currentData())))
             self.row.addWidget(self.unit, 2)
-        else:
-            self.row.addStretch(2)
 
 
 class WordLine(_Line):
@@ -82,8 +80,7 @@ class WordLine(_Line):
         self.box.activated.connect(
             lambda _: desk.translate(key, word, str(self.box.currentData() or ""))
         )
-        self.row.addWidget(self.box, 4)
-        self.row.addStretch(2)
+        self.row.addWidget(self.box, 6)
 
 
 class NameLine(_Line):
@@ -120,8 +117,7 @@ class NameLine(_Line):
         slot = fold(name).replace(" ", "_") or "name"
         self.box = _box(f"bring.{key}.{slot}", f"Which one “{name}” is", options, chosen)
         self.box.activated.connect(lambda _: self._chosen(desk, key, name))
-        self.row.addWidget(self.box, 4)
-        self.row.addStretch(2)
+        self.row.addWidget(self.box, 6)
 
     def _chosen(self, desk: BringDesk, key: str, name: str) -> None:
         said = str(self.box.currentData() or "")

@@ -302,8 +302,8 @@ class BringPage(StationPage):
             return
         if plan.problems:
             self.wrong_words.say(
-                f"{count(plan.count, 'cell')} cannot be read yet. Correct the file, or say on the left "
-                "what is meant; everything comes in, or nothing.",
+                f"{count(plan.count, 'cell')} cannot be read yet. Correct the file, or say on the "
+                "left what is meant; everything comes in, or nothing.",
                 "brick",
             )
         else:
