@@ -3,7 +3,9 @@
 import csv
 import time
 
+import pypdfium2
 import pytest
+from openpyxl import load_workbook
 from PyQt6.QtCore import QPoint, QRect, Qt
 from PyQt6.QtGui import QGuiApplication, QImage, QPainter, QPixmap
 
@@ -93,8 +95,14 @@ def test_files_are_written_and_read_back(tmp_path, dressed, frame, name):
     told = []
     frame.told.connect(told.append)
     frame.show_chart(small)
-    for kind in ("csv", "svg", "png"):
+    for kind in ("csv", "svg", "png", "xlsx", "pdf"):
         frame.save(tmp_path / f"chart.{kind}")
+    sheet = load_workbook(tmp_path / "chart.xlsx").active
+    assert [[c.value for c in row] for row in sheet.rows] == [["what", "n"], ["a", 1], ["b, c", 2]]
+    assert sheet.freeze_panes == "A2"
+    page = pypdfium2.PdfDocument(tmp_path / "chart.pdf")[0]
+    assert page.get_width() == pytest.approx(frame.figure.width * 72 / 25.4, abs=1.5)
+    assert len(set(page.render(scale=1).to_pil().convert("L").getdata())) > 5
     with (tmp_path / "chart.csv").open(newline="") as file:
         assert list(csv.reader(file)) == [["what", "n"], ["a", "1"], ["b, c", "2"]]
     assert (tmp_path / "chart.svg").read_text().startswith("<svg")

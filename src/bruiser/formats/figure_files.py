@@ -10,6 +10,7 @@ from dataclasses import replace
 from bruiser.core.cells import safe_cell
 from bruiser.figures.display import Box, Figure
 from bruiser.formats.svg import write_svg
+from bruiser.formats.table_files import table_bytes, typed_cell
 
 
 def figure_csv(figure: Figure) -> str:
@@ -19,6 +20,12 @@ def figure_csv(figure: Figure) -> str:
     for row in (figure.header, *figure.rows):
         writer.writerow([safe_cell(c, numbers=True) for c in row])
     return text.getvalue()
+
+
+def figure_workbook(figure: Figure) -> bytes:
+    """The figure's table as a workbook: numbers are numbers, the headings stay in sight."""
+    rows = [[typed_cell(cell) for cell in row] for row in figure.rows]
+    return table_bytes(".xlsx", figure.header, rows, title="chart")
 
 
 def figure_tsv(figure: Figure) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -12,6 +13,7 @@ from bruiser.core.errors import InputError, StoreError
 Cell = str | int | float | bool | None
 SUFFIXES = (".csv", ".tsv", ".xlsx")
 _WIDEST = 60
+_PLAIN_NUMBER = re.compile(r"-?(?:0|[1-9]\d{0,14})(?:\.\d{1,12})?")
 
 
 def table_bytes(
@@ -30,6 +32,15 @@ def table_bytes(
         raise InputError(f"“{suffix}” is no kind of table.", f"There are: {', '.join(SUFFIXES)}.")
     plain = [[_text(cell) for cell in row] for row in rows]
     return csv_text([headings, *plain], "\t" if suffix == ".tsv" else ",").encode("utf-8")
+
+
+def typed_cell(text: str) -> Cell:
+    """A number where a text is one, nothing where it is empty, else the text."""
+    if not text:
+        return None
+    if _PLAIN_NUMBER.fullmatch(text):
+        return float(text) if "." in text else int(text)
+    return text
 
 
 def _text(cell: Cell) -> str:

@@ -31,6 +31,12 @@ _NOT_NEGATIVE = (
     "queue_position", "samples_lost", "first_seq", "soak_s", "keep_s", "humidity", "position",
     "number", "seed", "rate_m_s", "mass_per_length_kg_m", "offcut_minimum_m", "wraps", "share",
 )  # fmt: skip
+LONGEST_NAME = 500
+_NAMES = (
+    "name", "code", "title", "label", "condition", "material", "construction", "designation",
+    "technician", "by", "variant", "station", "pair", "instrument",
+)  # fmt: skip
+"""Texts that are printed on one line: longer ones would keep a page busy for minutes."""
 _YES_NO = ("archived", "synthetic", "withdrawn", "excluded", "gave_up", "at_least")
 
 
@@ -104,6 +110,8 @@ def check_row(table: str, row: Mapping[Any, Any]) -> None:
             _check_size(name, value, least)
         if name in _MOMENTS:
             _check_moment(name, value)
+        elif name in _NAMES and len(str(value)) > LONGEST_NAME:
+            raise InputError(f"{len(str(value))} characters are too long for a name.", where=name)
 
 
 _KINDS = {str: "text", int: "whole number", float: "number", bytes: "picture or record"}

@@ -10,6 +10,14 @@ import sqlalchemy as sa
 from sqlalchemy.engine import Connection, Engine
 
 
+def text_or_bytes(raw: bytes) -> str | bytes:
+    """A stored text; its bytes where they are none, so that only its row cannot be read."""
+    try:
+        return raw.decode("utf-8")
+    except UnicodeDecodeError:
+        return raw
+
+
 def connector(
     path: Path, mode: str, *, immutable: bool = False
 ) -> Callable[[], sqlite3.Connection]:
@@ -24,6 +32,7 @@ def connector(
             check_same_thread=False,
             timeout=5.0,
         )
+        connection.text_factory = text_or_bytes
         connection.execute("PRAGMA trusted_schema = OFF")
         connection.execute("PRAGMA foreign_keys = ON")
         if mode != "ro":

@@ -70,7 +70,13 @@ def check_schema(connection: sqlite3.Connection, name: str) -> None:
     Damaged
         Naming what was found.
     """
-    for kind, called, sql in connection.execute(_BESIDE_TABLES):
+    before = connection.text_factory
+    connection.text_factory = lambda raw: raw.decode("utf-8", errors="replace")
+    try:
+        found = connection.execute(_BESIDE_TABLES).fetchall()
+    finally:
+        connection.text_factory = before
+    for kind, called, sql in found:
         if kind == "trigger" and _GUARD.fullmatch(str(sql)):
             continue
         raise Damaged(

@@ -7,11 +7,12 @@ import pytest
 
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
+from bruiser.formats.table_files import table_bytes
 from bruiser.workshop.course.finder import FoundKind, FoundPlace, FoundPlaces, campaign_places
 from bruiser.workshop.course.pull_list import (
     COLUMNS,
     ListFilter,
-    list_csv,
+    list_table,
     rows_of,
     sorted_rows,
     technicians,
@@ -85,8 +86,12 @@ def test_rows_are_sorted_by_what_a_column_means(logbook):
 
 def test_the_list_is_a_table_for_others(logbook):
     rows = listed(logbook, lot_id="lot R8")
-    read = list(csv.reader(io.StringIO(list_csv(rows))))
-    assert tuple(read[0]) == COLUMNS
-    assert len(read) == 1 + len(rows)
+    headings, cells = list_table(rows, UnitChoice("kN", "mm"))
+    assert headings[COLUMNS.index("peak")] == "peak (kN)"
+    loads = [line[COLUMNS.index("peak")] for line in cells]
+    assert [f"{load:.2f} kN" for load in loads if load is not None] == [
+        row.cells[5] for row in rows if row.cells[5]
+    ]
     spoilt = [type(rows[0])(**{**rows[0].__dict__, "cells": ("=1+1", *rows[0].cells[1:])})]
-    assert list(csv.reader(io.StringIO(list_csv(spoilt))))[1][0] == "'=1+1"
+    text = table_bytes(".csv", *list_table(spoilt, UnitChoice("kN", "mm"))).decode()
+    assert list(csv.reader(io.StringIO(text)))[1][0] == "'=1+1"

@@ -72,6 +72,10 @@ class Understood:
     load_n: float | None
 
 
+LONGEST_LINE = 200
+"""More of a line is not looked at: patterns may take the square of its length."""
+
+
 def understand(line: str, settings: PassiveSettings, pattern: re.Pattern[str]) -> Understood:
     """Read one line of an indicator.
 
@@ -79,7 +83,7 @@ def understand(line: str, settings: PassiveSettings, pattern: re.Pattern[str]) -
     -----
     With the wrong decimal mark -1,5 reads as -15, silently: only a known load tells.
     """
-    found = pattern.search(line)
+    found = pattern.search(line[:LONGEST_LINE])
     if found is None:
         return Understood(line, None)
     other = "," if settings.decimal_mark == "." else "."

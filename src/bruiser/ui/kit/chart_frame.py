@@ -5,8 +5,27 @@ from __future__ import annotations
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QMimeData, QPoint, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QImage, QMouseEvent, QPainter, QResizeEvent, QWheelEvent
+from PyQt6.QtCore import (
+    QBuffer,
+    QIODevice,
+    QMarginsF,
+    QMimeData,
+    QPoint,
+    QRectF,
+    QSizeF,
+    Qt,
+    pyqtSignal,
+)
+from PyQt6.QtGui import (
+    QGuiApplication,
+    QImage,
+    QMouseEvent,
+    QPageSize,
+    QPainter,
+    QPdfWriter,
+    QResizeEvent,
+    QWheelEvent,
+)
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -18,7 +37,13 @@ from PyQt6.QtWidgets import (
 from typing_extensions import override
 
 from bruiser.figures.display import Figure
-from bruiser.formats.figure_files import figure_csv, figure_svg, figure_tsv, on_ground
+from bruiser.formats.figure_files import (
+    figure_csv,
+    figure_svg,
+    figure_tsv,
+    figure_workbook,
+    on_ground,
+)
 from bruiser.ui.canvas.figure_view import FigureView, paint_figure
 from bruiser.ui.kit.parts import button
 from bruiser.ui.kit.rows_table import RowsTable
@@ -29,7 +54,7 @@ from bruiser.ui.theme.tokens import SPACE
 Draw = Callable[[float, float], Figure]
 _SHARPNESS = 2.0
 _LEAST_ZOOM, _MOST_ZOOM = 1.0, 8.0
-FILES = "Vector picture (*.svg);;Picture (*.png);;Table (*.csv)"
+FILES = "Vector picture (*.svg);;Page (*.pdf);;Picture (*.png);;Table (*.csv);;Workbook (*.xlsx)"
 
 
 def _width(column: int, figure: Figure) -> float:
@@ -227,6 +252,27 @@ class ChartFrame(QWidget):
         painter.end()
         return image
 
+    def pdf(self) -> bytes:
+        """The chart as a page of its own size, drawn as lines and letters."""
+        figure = on_ground(self.figure) if self.figure is not None else None
+        if figure is None:
+            return b""
+        store = QBuffer()
+        store.open(QIODevice.OpenModeFlag.WriteOnly)
+        writer = QPdfWriter(store)
+        size = QSizeF(figure.width, figure.height)
+        writer.setPageSize(QPageSize(size, QPageSize.Unit.Millimeter))
+        writer.setPageMargins(QMarginsF())
+        writer.setTitle(figure.title)
+        painter = QPainter(writer)
+        # Fonts are laid out for the screen, and the whole scaled to the page.
+        scale = theme().px(1)
+        across = writer.width() / (figure.width * scale)
+        painter.scale(across, across)
+        paint_figure(painter, figure, scale)
+        painter.end()
+        return bytes(store.data().data())
+
     def svg(self) -> str:
         """The chart as SVG."""
         assert self.figure is not None
@@ -253,13 +299,19 @@ class ChartFrame(QWidget):
             self.save(Path(name))
 
     def save(self, path: Path) -> None:
-        """Write the chart; the ending says as what: ``.svg``, ``.png`` or ``.csv``."""
+        """Write the chart; the ending says as what: ``.svg``, ``.pdf``, ``.png``,
+        ``.csv`` or ``.xlsx``.
+        """
         if self.figure is None:
             return
         kind = path.suffix.lower()
         try:
             if kind == ".csv":
                 path.write_text(figure_csv(self.figure), encoding="utf-8", newline="")
+            elif kind == ".xlsx":
+                path.write_bytes(figure_workbook(self.figure))
+            elif kind == ".pdf":
+                path.write_bytes(self.pdf())
             elif kind == ".png":
                 if not self.picture().save(str(path), "PNG"):
                     raise OSError("the picture could not be written")

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout
 from bruiser.core.errors import StoreError
 from bruiser.core.records.records import Gave
 from bruiser.core.words import count
+from bruiser.formats.table_files import SUFFIXES, table_bytes
 from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import StationPage, Words, button
 from bruiser.ui.kit.rows_table import RowsTable
@@ -19,7 +20,7 @@ from bruiser.workshop.course.pull_list import (
     COLUMNS,
     ListFilter,
     ListRow,
-    list_csv,
+    list_table,
     rows_of,
     sorted_rows,
     technicians,
@@ -44,9 +45,13 @@ class LogbookDesk(Desk):
         return sorted_rows(rows_of(self.logbook, wanted, self.units), column, falling=falling)
 
     def export(self, rows: list[ListRow], path: Path) -> bool:
-        """Write rows as CSV; whether that could be done."""
+        """Write rows as a table, CSV or XLSX by the ending; whether that could be done."""
+        suffix = path.suffix.lower()
+        headings, cells = list_table(rows, self.units)
         try:
-            path.write_text(list_csv(rows), encoding="utf-8")
+            path.write_bytes(
+                table_bytes(suffix if suffix in SUFFIXES else ".csv", headings, cells, "logbook")
+            )
         except OSError as error:
             self.failed.emit(StoreError(f"{path.name} was not written: {error.strerror}."))
             return False
@@ -76,7 +81,7 @@ class LogbookPage(StationPage):
         self.finding = button("Findings", "logbook.finding")
         self.history = button("History", "logbook.history")
         self.result = button("In Results", "logbook.result")
-        self.export = button("Save as CSV …", "logbook.export")
+        self.export = button("Save as a table …", "logbook.export")
         self.none = Words("", "body", "muted")
         self.first = self.words.entry
         self._build()
@@ -179,6 +184,8 @@ class LogbookPage(StationPage):
             signal.emit(row.pull_id)  # type: ignore[attr-defined]
 
     def _on_export(self) -> None:
-        name, _ = QFileDialog.getSaveFileName(self, "Save the list", "logbook.csv", "CSV (*.csv)")
+        name, _ = QFileDialog.getSaveFileName(
+            self, "Save the list", "logbook.csv", "CSV (*.csv);;Workbook (*.xlsx);;TSV (*.tsv)"
+        )
         if name:
             self._desk.export(self._rows, Path(name))

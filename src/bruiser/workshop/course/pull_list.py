@@ -6,9 +6,8 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from bruiser.catalogue.finding import fold
-from bruiser.core.cells import csv_text, safe_cell
 from bruiser.core.records.records import Gave
-from bruiser.core.units import UnitChoice
+from bruiser.core.units import UnitChoice, si_factor
 from bruiser.workshop.logbook.entries import Entry, Logbook, State
 from bruiser.workshop.logbook.pull_words import outcome_words
 
@@ -111,9 +110,21 @@ def sorted_rows(rows: Iterable[ListRow], column: int, *, falling: bool = False) 
     return sorted(rows, key=lambda r: r.sort[column], reverse=falling)
 
 
-def list_csv(rows: Iterable[ListRow]) -> str:
-    """Rows as CSV; a cell that looks like a formula is none."""
-    return csv_text([COLUMNS, *([safe_cell(c) for c in row.cells] for row in rows)])
+def list_table(
+    rows: Iterable[ListRow], units: UnitChoice
+) -> tuple[tuple[str, ...], list[list[str | float | None]]]:
+    """Rows as a table for others: the unit stands in the heading, loads are numbers."""
+    at = COLUMNS.index("peak")
+    factor = si_factor(units.force, "force")
+    headings = tuple(f"peak ({units.force})" if c == "peak" else c for c in COLUMNS)
+    cells: list[list[str | float | None]] = []
+    for row in rows:
+        line: list[str | float | None] = [cell or None for cell in row.cells]
+        load = row.sort[at]
+        peak = load / factor if isinstance(load, float) and load >= 0 else None
+        line[at] = None if peak is None else float(f"{peak:.6g}")
+        cells.append(line)
+    return headings, cells
 
 
 def technicians(logbook: Logbook) -> tuple[str, ...]:

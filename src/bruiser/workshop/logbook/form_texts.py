@@ -12,6 +12,14 @@ from bruiser.core.units import parse_quantity, parse_share
 _T = TypeVar("_T")
 
 
+LONGEST_NAME, LONGEST_TEXT = 120, 10_000
+_NAMES = (
+    "name", "designation", "material", "construction", "condition", "label", "title", "technician",
+    "by", "age", "finish",
+)  # fmt: skip
+"""Fields that are printed on one line."""
+
+
 @dataclass
 class Typed:
     """The texts of a form, by field.
@@ -28,6 +36,9 @@ class Typed:
         said = self.texts.get(name, "").strip()
         if not said and missing:
             self.errors[name] = missing
+        most = LONGEST_NAME if name in _NAMES else LONGEST_TEXT
+        if len(said) > most:
+            self.errors[name] = f"At most {most} characters; this has {len(said)}."
         return said
 
     def quantity(
