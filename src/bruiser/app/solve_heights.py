@@ -1,4 +1,4 @@
-"""Solves the heights of every recipe and keeps them by content: ``./run heights``."""
+"""Solves heights and polynomials of every recipe and keeps them by content: ``./run heights``."""
 
 from __future__ import annotations
 
@@ -6,13 +6,14 @@ import sys
 from pathlib import Path
 
 import bruiser.catalogue
-from bruiser.catalogue.drawings import solve_heights
+from bruiser.catalogue.drawings import solve_heights, solve_polynomials
 
 
 def main() -> int:
     """Write them beside the catalogue."""
-    kept = Path(bruiser.catalogue.__file__).parent / "heights.json"
-    kept.write_text(solve_heights() + "\n", encoding="utf-8")
+    folder = Path(bruiser.catalogue.__file__).parent
+    (folder / "heights.json").write_text(solve_heights() + "\n", encoding="utf-8")
+    (folder / "polynomials.json").write_text(solve_polynomials() + "\n", encoding="utf-8")
     return 0
 
 

@@ -13,8 +13,9 @@ from importlib.resources import files
 from bruiser.core.errors import InputError
 from bruiser.core.topology.crossings import Diagram, lay_out
 from bruiser.core.topology.edits import slipped, stopped
-from bruiser.core.topology.fingerprint import Invariants, check, invariants
+from bruiser.core.topology.fingerprint import Invariants, check, closed_curves, invariants
 from bruiser.core.topology.heights import pass_heights
+from bruiser.core.topology.polynomials import Polynomial
 from bruiser.core.topology.recipe import Recipe, read_recipe
 from bruiser.core.topology.unknotting import Bight, in_the_bight
 
@@ -240,7 +241,48 @@ def proven(key: str) -> dict[str, Invariants]:
     KeyError
         If the structure has no drawing.
     """
-    return invariants(layout_of(key))
+    layout = layout_of(key)
+    text = recipe_texts().get(key)
+    kept = None if text is None or key in _own else _kept_polynomials().get(digest_of(text))
+    if kept is None:
+        return invariants(layout)
+    return {
+        name: Invariants(curve, *_polynomials(kept[name]))
+        for name, curve in closed_curves(layout).items()
+    }
+
+
+_Kept = tuple[list[int], int, list[int], int]
+"""Coefficients and lowest power, of Alexander and of Jones."""
+
+
+def _polynomials(kept: _Kept) -> tuple[Polynomial, Polynomial]:
+    return Polynomial(tuple(kept[0]), kept[1]), Polynomial(tuple(kept[2]), kept[3])
+
+
+@lru_cache(maxsize=1)
+def _kept_polynomials() -> dict[str, dict[str, _Kept]]:
+    """Polynomials by content, from ``./run heights``; a test works each of them out anew."""
+    kept = files("bruiser.catalogue").joinpath("polynomials.json")
+    found: dict[str, dict[str, _Kept]] = json.loads(kept.read_text(encoding="utf-8"))
+    return found
+
+
+def solve_polynomials() -> str:
+    """The polynomials of every curve of every recipe by its content, as JSON."""
+    found: dict[str, dict[str, _Kept]] = {}
+    for name, text in sorted(recipe_texts().items()):
+        told = invariants(lay_out(read_recipe(name, tomllib.loads(text))))
+        found[digest_of(text)] = {
+            curve: (
+                list(made.alexander.coefficients),
+                made.alexander.lowest,
+                list(made.jones.coefficients),
+                made.jones.lowest,
+            )
+            for curve, made in told.items()
+        }
+    return json.dumps(found, indent=0, separators=(",", ":")).replace(",\n", ",")
 
 
 def validate(key: str) -> None:

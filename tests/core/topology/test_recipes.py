@@ -9,9 +9,13 @@ import pytest
 
 from bruiser.catalogue import load_catalogue
 from bruiser.catalogue.drawings import (
+    _kept_polynomials,
+    _polynomials,
     computed_bight,
+    digest_of,
     drawn,
     drawn_keys,
+    layout_of,
     proven,
     recipe_texts,
     validate,
@@ -53,6 +57,17 @@ def test_over_is_a_cord_above_under_at_every_crossing(key):
     found = pass_heights(layout)
     for c in layout.crossings:
         assert height_at(found, c.over) - height_at(found, c.under) >= THICK - 1e-6
+
+
+@pytest.mark.parametrize("name", sorted(recipe_texts()))
+def test_polynomials_are_kept_of_every_recipe_and_are_those_that_are_worked_out(name):
+    kept = _kept_polynomials()
+    digest = digest_of(recipe_texts()[name])
+    assert digest in kept, f"./run heights was not run after {name} changed"
+    told = invariants(layout_of(name))
+    assert {curve: _polynomials(p) for curve, p in kept[digest].items()} == {
+        curve: (made.alexander, made.jones) for curve, made in told.items()
+    }
 
 
 def test_heights_are_kept_of_every_recipe_and_are_those_that_are_solved():
