@@ -7,7 +7,7 @@ import json
 from dataclasses import asdict
 from pathlib import Path
 
-from benchmarks import interface, start_up, sums
+from benchmarks import interface, start_up, sums, tables
 from benchmarks.timing import Timing
 
 
@@ -17,7 +17,7 @@ def main(arguments: list[str] | None = None) -> None:
     parser.add_argument("--json", type=Path, metavar="FILE", help="write the figures here as well")
     asked = parser.parse_args(arguments)
     done: list[Timing] = []
-    for source in (start_up, interface, sums):
+    for source in (start_up, interface, sums, tables):
         for timing in source.timings():
             done.append(timing)
             print(timing.line(), flush=True)

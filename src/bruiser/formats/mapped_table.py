@@ -7,7 +7,7 @@ import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import date
-from typing import Any, TypeVar
+from typing import Any
 
 from bruiser.catalogue.finding import fold
 from bruiser.core.units import si_factor
@@ -18,6 +18,7 @@ from bruiser.formats.column_mapping import (
     body_of,
     headings_of,
 )
+from bruiser.formats.package_tables import no_collection
 from bruiser.formats.sheets import SheetRows
 from bruiser.formats.table_fields import FIELDS, PLAIN_WORDS, FieldKind, word_meant
 
@@ -39,7 +40,7 @@ _UNITS = {
     "mm": ("mm", "length"), "cm": ("cm", "length"), "m": ("m", "length"), "in": ("in", "length"),
     "s": ("s", "time"), "min": ("min", "time"),
 }  # fmt: skip
-T = TypeVar("T")
+_DIGITS = set("0123456789.")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -129,6 +130,11 @@ def read_figure(text: str, decimal: DecimalMark) -> float:
 
 def read_mapped(sheet: SheetRows, mapping: TableMapping) -> MappedTable:
     """Read a sheet by a mapping; what cannot be read is a problem, and nothing is guessed."""
+    with no_collection():
+        return _read_mapped(sheet, mapping)
+
+
+def _read_mapped(sheet: SheetRows, mapping: TableMapping) -> MappedTable:
     headings = headings_of(sheet, mapping)
     rows, lines = body_of(sheet, mapping)
     work = _Work(mapping, list(lines))
@@ -184,11 +190,31 @@ class _Work:
         if "unit" in self.values:
             self._own_units(cells)
 
-    def _column(self, key: str, cells: Sequence[str]) -> list[Any]:
+    def _column(self, key: str, cells: Sequence[str]) -> Sequence[Any]:
+        quick = self._quick(key, cells)
+        if quick is not None:
+            return quick
         reader = _Reader(self._how(key))
         values = [reader[cell] for cell in cells]
         self._complain(key, cells, reader.wrong)
         return values
+
+    def _quick(self, key: str, cells: Sequence[str]) -> list[Any] | None:
+        """A column of plain numbers or short texts, which need not be looked at one by one."""
+        kind = FIELDS[key].kind
+        if kind is FieldKind.TEXT and key != "knot":
+            texts = [cell.strip() for cell in cells]
+            longest = LONGEST_NOTE if key == "note" else LONGEST_TEXT
+            return texts if max(map(len, texts), default=0) <= longest else None
+        if kind is not FieldKind.FORCE or self.mapping.decimal is not DecimalMark.POINT:
+            return None
+        if not set("".join(cells)) <= _DIGITS:
+            return None
+        try:
+            factor = si_factor(self.mapping.units.get(key, "kN"), "force")
+            return [None if not cell else float(cell) * factor for cell in cells]
+        except ValueError:
+            return None
 
     def _complain(self, key: str, cells: Sequence[str], wrong: dict[str, str]) -> None:
         if not wrong:

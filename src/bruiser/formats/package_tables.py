@@ -7,6 +7,7 @@ begins with an apostrophe. Numbers are the shortest that read back the same.
 from __future__ import annotations
 
 import csv
+import gc
 import io
 import math
 import threading
@@ -93,6 +94,18 @@ def long_cells() -> Iterator[None]:
             yield
         finally:
             csv.field_size_limit(before)
+
+
+@contextmanager
+def no_collection() -> Iterator[None]:
+    """Leave off looking for cycles: among millions of cells that are all kept it only costs."""
+    was = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if was:
+            gc.enable()
 
 
 def read_table(name: str, text: str, columns: Sequence[PackageColumn]) -> list[dict[str, Any]]:

@@ -17,7 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from bruiser.core.errors import InputError
-from bruiser.formats.package_tables import long_cells
+from bruiser.formats.package_tables import long_cells, no_collection
 
 WORKBOOKS = (".xlsx", ".xlsm", ".xls", ".xlsb", ".ods")
 LARGEST_FILE = 512 * 2**20
@@ -83,14 +83,14 @@ def text_sheet(content: bytes | str, name: str) -> SheetRows:
     mark = likely_mark(text[:_SAMPLE])
     rows: list[list[str]] = []
     lines: list[int] = []
-    with long_cells():
+    with long_cells(), no_collection():
         reader = csv.reader(io.StringIO(text, newline=""), delimiter=mark, strict=True)
         line = 1
         try:
             for cells in reader:
                 if len(rows) >= MOST_ROWS or len(cells) > MOST_COLUMNS:
                     raise InputError(f"{name} has more rows or columns than any table of pulls.")
-                if any(map(str.strip, cells)):
+                if "".join(cells).strip():
                     rows.append(cells)
                     lines.append(line)
                 line = reader.line_num + 1
