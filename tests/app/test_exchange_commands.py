@@ -3,12 +3,14 @@
 import json
 import subprocess
 import sys
+from pathlib import Path
 from shutil import copyfile
 
 import pytest
 
 from bruiser.app.cli import BAD_INPUT, COULD_NOT, DONE, main
 from bruiser.app.cli_parser import make_parser
+from bruiser.formats.sheets import read_sheets
 
 
 def cli(capsys, *arguments):
@@ -112,3 +114,47 @@ def test_two_campaigns_that_are_one_file_are_refused(usual_file, tmp_path, capsy
     copyfile(usual_file, tmp_path / "c.bruiser")
     code, _, err = cli(capsys, "merge", usual_file, usual_file)
     assert (code, err) == (BAD_INPUT, "A campaign is not merged with itself.")
+
+
+def test_templates_are_written_and_those_of_the_docs_are_the_same(tmp_path, capsys):
+    code, out, _ = cli(capsys, "template", tmp_path / "all")
+    assert (code, len(out.splitlines())) == (DONE, 3)
+    docs = Path(__file__).parents[2] / "docs" / "templates"
+    for path in sorted((tmp_path / "all").iterdir()):
+        (made,), (kept,) = read_sheets(path), read_sheets(docs / path.name)
+        assert made.rows == kept.rows
+    assert cli(capsys, "template", tmp_path / "t.csv", "--kind", "grip")[0] == DONE
+    assert cli(capsys, "results", tmp_path / "t.csv")[0] == DONE
+    assert cli(capsys, "template", tmp_path / "t.csv")[0] != DONE
+    assert cli(capsys, "template", tmp_path / "t.doc")[0] == BAD_INPUT
+    assert cli(capsys, "template", tmp_path / "u.csv", "--kind", "moon")[0] == BAD_INPUT
+    assert "grip" in cli(capsys, "template", "--list")[1]
+
+
+def test_a_table_comes_in_by_the_command_line_or_not_at_all(tmp_path, capsys):
+    campaign, table = tmp_path / "c.bruiser", tmp_path / "t.csv"
+    cli(capsys, "new", campaign, "--title", "C")
+    table.write_text('rope,dia,knot,peak,result\nred,10 mm,plain,"9,250",clear\n')
+    code, out, err = cli(capsys, "import", campaign, table)
+    assert (code, out) == (BAD_INPUT, "")
+    assert "Row 2, column peak: “9,250” may be two numbers" in err
+    mapping = tmp_path / "m.json"
+    mapping.write_text(
+        json.dumps(
+            {
+                "columns": {"cordage": "rope", "diameter_mm": "dia", "knot": "knot", "peak": "peak",
+                            "finding": "result"},
+                "units": {"peak": "N"}, "decimal": ".",
+            }
+        )
+    )  # fmt: skip
+    bring = ("import", campaign, table, "--mapping", mapping)
+    code, out, _ = cli(capsys, *bring, "--json", "--preview")
+    assert (code, json.loads(out)["pulls"]) == (DONE, 1)
+    assert cli(capsys, *bring)[0] == DONE
+    assert "plain rope, no estimate, 1 pulls" in cli(capsys, "results", campaign)[1]
+    assert "1 were there already" in cli(capsys, *bring)[1]
+    code, out, _ = cli(capsys, "export", campaign, tmp_path / "out.xlsx", "--pull-table")
+    assert (code, "1 pulls" in out) == (DONE, True)
+    assert cli(capsys, "import", campaign, tmp_path / "gone.csv")[0] == BAD_INPUT
+    assert cli(capsys, "import", tmp_path / "gone.bruiser", table)[0] == BAD_INPUT

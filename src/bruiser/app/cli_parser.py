@@ -147,10 +147,13 @@ def _exchange(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
         "template",
         "write tables to start from",
         "pulls.xlsx",
-        "pulls.csv",
+        "grip.csv --kind grip",
+        "templates",
         "--list",
     )
-    template.add_argument("out", nargs="?", type=Path, help="a new file: .csv, .tsv or .xlsx")
+    template.add_argument(
+        "out", nargs="?", type=Path, help="a new file (.csv, .tsv, .xlsx), or a folder for all"
+    )
     template.add_argument("--kind", default="strength", help="which table; see --list")
     template.add_argument("--list", action="store_true", help="name the tables there are")
 
