@@ -18,6 +18,7 @@ from typing import TYPE_CHECKING, Any
 from bruiser.core.choice.guide import FORMAT
 from bruiser.core.errors import DataError
 from bruiser.core.progress import Progress
+from bruiser.formats.package_tables import no_collection
 
 if TYPE_CHECKING:
     from weasyprint.document import Document
@@ -45,17 +46,18 @@ def html_to_pdf(html: str) -> bytes:
 
     page = _with_page_numbers(_pictures_apart(html), None)
     try:
-        document = laid_out(page)
-        over = _runs_over(document)
-        if over:
-            page = page.replace("</style>", f"{_tighter_css(over)}</style>", 1)
+        with no_collection():
             document = laid_out(page)
-        front, found, _ = page.partition(FRONT_ENDS)
-        if found:
-            front = _with_page_numbers(front, document)
-            pages = laid_out(f"{front}</main></body></html>").pages
-            document = document.copy([*pages, *document.pages[len(pages) :]])
-        made: bytes = document.write_pdf(pdf_identifier=FORMAT.encode(), pdf_tags=True)
+            over = _runs_over(document)
+            if over:
+                page = page.replace("</style>", f"{_tighter_css(over)}</style>", 1)
+                document = laid_out(page)
+            front, found, _ = page.partition(FRONT_ENDS)
+            if found:
+                front = _with_page_numbers(front, document)
+                pages = laid_out(f"{front}</main></body></html>").pages
+                document = document.copy([*pages, *document.pages[len(pages) :]])
+            made: bytes = document.write_pdf(pdf_identifier=FORMAT.encode(), pdf_tags=True)
     except FatalURLFetchingError as error:
         raise ValueError(f"the page refers to something outside: {error}") from error
     return made

@@ -57,14 +57,15 @@ class ColumnLine(_Line):
             lambda _: desk.mean(heading, str(self.field.currentData() or ""))
         )
         units = units_of(FIELDS[key].kind) if key else ()
-        self.row.addWidget(self.field, 4 if units else 6)
+        self.row.addWidget(self.field, 6)
         if units:
             chosen = desk.mapping.units.get(key, "")
             self.unit = _box(
                 f"bring.unit.{slot}", f"Unit of “{heading}”", [(u, u) for u in units], chosen
             )
             self.unit.activated.connect(lambda _: desk.measure(key, str(self.unit.currentData())))
-            self.row.addWidget(self.unit, 2)
+            self.unit.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+            self.row.addWidget(self.unit)
 
 
 class WordLine(_Line):

@@ -39,7 +39,7 @@ FOR_ALL = {
     "technician": ("Technician", "initials"),
 }
 READ_AS = ("pull", "cordage", "knot", "peak", "gave", "untied", "date", "by")
-READ_WIDTHS = (0.6, 1.1, 1.6, 1.2, 1.2, 0.9, 1.5, 0.6)
+READ_WIDTHS = (0.5, 1.0, 1.4, 1.2, 1.2, 0.8, 1.4, 0.6)
 EXAMPLE = (
     *("pull", "role", "cordage", "condition", "knot", "ends", "peak", "unit", "finding"),
     *("jam_level", "note"),
