@@ -74,6 +74,9 @@ def check_schema(connection: sqlite3.Connection, name: str) -> None:
     connection.text_factory = lambda raw: raw.decode("utf-8", errors="replace")
     try:
         found = connection.execute(_BESIDE_TABLES).fetchall()
+    except UnicodeDecodeError as error:
+        # The driver could not even say what it found wrong.
+        raise Damaged(f"{name} has a list of tables that cannot be read.") from error
     finally:
         connection.text_factory = before
     for kind, called, sql in found:
