@@ -52,7 +52,7 @@ def hands_of(qtbot, opener):
 
 
 def until_looked(qtbot, opener):
-    qtbot.waitUntil(lambda: not opener.window._bring_desk.busy, timeout=20_000)
+    qtbot.waitUntil(lambda: not opener.window.bring_desk.busy, timeout=20_000)
 
 
 def press(qtbot, dialog, name):
@@ -106,7 +106,7 @@ def test_the_page_by_keys_alone_and_what_it_remembers(qtbot, opener, tmp_path):
     assert box.currentText() == "how it was untied"
     hands.choose("bring.column.untied", "not used")
     until_looked(qtbot, opener)
-    assert "jam_level" not in window._bring_desk.mapping.columns
+    assert "jam_level" not in window.bring_desk.mapping.columns
     store = hands.find(QPushButton, "bring.store")
     qtbot.waitUntil(store.isEnabled, timeout=5000)
     store.setFocus()
@@ -115,8 +115,8 @@ def test_the_page_by_keys_alone_and_what_it_remembers(qtbot, opener, tmp_path):
     qtbot.keyClick(window, Qt.Key.Key_I, Qt.KeyboardModifier.ControlModifier)
     window.path_dropped.emit(str(table))
     until_looked(qtbot, opener)
-    assert window._bring_desk.remembered
-    assert "jam_level" not in window._bring_desk.mapping.columns
+    assert window.bring_desk.remembered
+    assert "jam_level" not in window.bring_desk.mapping.columns
     assert "9 rows came in before" in hands.words("bring.makes")
     assert not hands.find(QPushButton, "bring.store").isEnabled()
 
@@ -135,7 +135,7 @@ def test_what_is_no_table_is_said_and_the_page_stays(qtbot, opener, tmp_path, co
     opener.window.act("bring")
     opener.window.path_dropped.emit(str(table))
     assert says in opener.window.notice.words
-    assert opener.window._bring_desk.sheet is None
+    assert opener.window.bring_desk.sheet is None
 
 
 def test_a_table_that_leaves_things_open_is_asked_about(qtbot, opener, tmp_path):
@@ -147,20 +147,20 @@ def test_a_table_that_leaves_things_open_is_asked_about(qtbot, opener, tmp_path)
     window.act("bring")
     window.path_dropped.emit(str(table))
     until_looked(qtbot, opener)
-    said = [p.said for p in window._bring_desk.plan.problems]
+    said = [p.said for p in window.bring_desk.plan.problems]
     assert len(said) == 2
     hands.choose("bring.mark", "point")
     until_looked(qtbot, opener)
     hands.choose("bring.dates", "day first")
     until_looked(qtbot, opener)
-    (left,) = window._bring_desk.plan.problems
+    (left,) = window.bring_desk.plan.problems
     assert "diameter is not said" in left.said
     hands.type("bring.all.diameter_mm", "10 mm")
     hands.leave("bring.all.diameter_mm")
     until_looked(qtbot, opener)
-    assert window._bring_desk.ready
-    assert window._bring_desk.plan.rows[0].finding.peak_load_n == pytest.approx(9.25e6)
-    assert window._bring_desk.plan.rows[0].pull.started_at.startswith("2024-04-03")
+    assert window.bring_desk.ready
+    assert window.bring_desk.plan.rows[0].finding.peak_load_n == pytest.approx(9.25e6)
+    assert window.bring_desk.plan.rows[0].pull.started_at.startswith("2024-04-03")
 
 
 def test_another_campaign_is_looked_at_and_merged(qtbot, opener, usual_file):
@@ -254,13 +254,13 @@ def test_a_table_to_start_from_is_saved(qtbot, opener, tmp_path, monkeypatch):
     assert Path(target).read_bytes().startswith(b"PK")
     opener.window.path_dropped.emit(str(target))
     until_looked(qtbot, opener)
-    assert len(opener.window._bring_desk.table) == 5
+    assert len(opener.window.bring_desk.table) == 5
     line = opener.window.findChild(QLineEdit, "bring.all.diameter_mm")
     qtbot.waitUntil(line.isVisible, timeout=5000)
     line.setText("8 mm")
     qtbot.keyClick(line, Qt.Key.Key_Return)
     until_looked(qtbot, opener)
-    assert opener.window._bring_desk.ready
+    assert opener.window.bring_desk.ready
 
 
 def test_a_folder_of_records_finds_who_waits(qtbot, opener, usual_file, tmp_path, monkeypatch):

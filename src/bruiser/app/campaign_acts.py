@@ -12,7 +12,7 @@ from bruiser.app.look import fill_screen, turn_theme
 from bruiser.app.stations import PAGE_NAMES
 from bruiser.core.errors import BruiserError
 from bruiser.core.words import count
-from bruiser.ui.opening.bring_page import BringPage
+from bruiser.ui.kit.parts import StationPage
 from bruiser.workshop.course.finder import FoundKind, FoundPlace, FoundPlaces, campaign_places
 from bruiser.workshop.course.new_campaign import copy_campaign, rename_campaign
 from bruiser.workshop.logbook.entries import Logbook
@@ -132,12 +132,30 @@ class CampaignActs:
             return
         self._window.go_to("bring")
 
+    def bring_page(self) -> StationPage:
+        """The page that brings tables in, made when it is first shown."""
+        from bruiser.ui.opening.bring_desk import BringDesk
+        from bruiser.ui.opening.bring_page import BringPage
+
+        window = self._window
+        desk = window.bring_desk = BringDesk(window.workshop, window.tasks)
+        desk.failed.connect(window.show_error)
+        desk.brought.connect(self._on_brought)
+        if window.logbook is not None:
+            desk.take_up(window.logbook)
+        return BringPage(desk)
+
+    def _on_brought(self, pulls: int) -> None:
+        """A table came in: show its pulls."""
+        self._window.go_to("results")
+        said = f"{count(pulls, 'pull')} came in; a copy from before is kept."
+        self._window.say(said, undo=True)
+
     def bring_file(self, path: Path) -> None:
         """Bring in a table that was dropped on the window."""
         self.bring()
-        page = self._window.pages.get("bring")
-        if isinstance(page, BringPage) and not self._window.workshop.read_only:
-            page.read_file(path)
+        if self._window.bring_desk is not None and not self._window.workshop.read_only:
+            self._window.bring_desk.read_file(path)
 
     def traces(self) -> None:
         """Bring in records of a logger."""

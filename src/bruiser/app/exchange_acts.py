@@ -20,20 +20,12 @@ from bruiser.store.backups import (
     read_schedule,
     write_schedule,
 )
-from bruiser.store.campaign_file import open_campaign
-from bruiser.store.restoring import put_back
-from bruiser.ui.opening.check_dialog import CheckDialog
-from bruiser.ui.opening.copies_dialog import CopiesDialog
-from bruiser.ui.opening.merge_dialog import MergeDialog
 from bruiser.ui.runtime.desk import said_of
-from bruiser.workshop.exchange.comparing_files import compare_files, difference_words
-from bruiser.workshop.exchange.merge_files import look_at_merge, merge_into, opened_other
-from bruiser.workshop.exchange.merging import Choices, Merged
-from bruiser.workshop.exchange.packages import export_package
-from bruiser.workshop.exchange.rescuing import CheckUp, check_campaign, rescue_campaign
 
 if TYPE_CHECKING:
     from bruiser.app.window import MainWindow
+    from bruiser.workshop.exchange.merging import Choices, Merged
+    from bruiser.workshop.exchange.rescuing import CheckUp
 
 
 class Holder(Protocol):
@@ -107,6 +99,8 @@ class ExchangeActs(QObject):
 
     def export(self) -> None:
         """Write the whole campaign as a Data Package into a new folder."""
+        from bruiser.workshop.exchange.packages import export_package
+
         window = self._window
         if window is None:
             return
@@ -140,6 +134,9 @@ class ExchangeActs(QObject):
 
     def look_at(self, path: Path) -> None:
         """Show what merging a campaign, or the package of one, would bring."""
+        from bruiser.ui.opening.merge_dialog import MergeDialog
+        from bruiser.workshop.exchange.merge_files import look_at_merge, opened_other
+
         window = self._window
         if window is None:
             return
@@ -158,6 +155,8 @@ class ExchangeActs(QObject):
         self._run("merge", look, show)
 
     def _merge(self, source: Path, choices: Choices, apart: tuple[str, ...]) -> None:
+        from bruiser.workshop.exchange.merge_files import merge_into, opened_other
+
         window = self._window
         if window is None:
             return
@@ -175,6 +174,8 @@ class ExchangeActs(QObject):
 
     def copies(self) -> None:
         """List the copies that are kept."""
+        from bruiser.ui.opening.copies_dialog import CopiesDialog
+
         window = self._window
         if window is None:
             return
@@ -209,6 +210,9 @@ class ExchangeActs(QObject):
             window.show_error(error)
 
     def _compare(self, backup: Path, say: Callable[[str], None]) -> None:
+        from bruiser.store.campaign_file import open_campaign
+        from bruiser.workshop.exchange.comparing_files import compare_files, difference_words
+
         window = self._window
         if window is None:
             return
@@ -234,6 +238,8 @@ class ExchangeActs(QObject):
 
     def restore(self, backup: Path) -> None:
         """Put a copy in the place of the campaign, and open it."""
+        from bruiser.store.restoring import put_back
+
         window = self._window
         if window is None:
             return
@@ -251,6 +257,9 @@ class ExchangeActs(QObject):
 
     def check(self) -> None:
         """Look through the campaign for damage."""
+        from bruiser.ui.opening.check_dialog import CheckDialog
+        from bruiser.workshop.exchange.rescuing import check_campaign
+
         window = self._window
         if window is None:
             return
@@ -266,6 +275,8 @@ class ExchangeActs(QObject):
         self._run("check", lambda: check_campaign(path), show)
 
     def _rescue(self, path: Path) -> None:
+        from bruiser.workshop.exchange.rescuing import rescue_campaign
+
         window = self._window
         name, _ = QFileDialog.getSaveFileName(
             window, "Rescue into a new campaign", str(path.with_name(f"rescued {path.name}")),

@@ -21,6 +21,7 @@ from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 if TYPE_CHECKING:
+    from bruiser.ui.opening.bring_desk import BringDesk
     from bruiser.ui.opening.logbook_page import LogbookPage
     from bruiser.ui.stations.cordage.presenter import CordagePresenter
     from bruiser.ui.stations.findings.presenter import FindingsPresenter
@@ -38,6 +39,7 @@ class CampaignFrame(DropWindow):
     logbook_page: LogbookPage
     pages: dict[str, StationPage]
     tasks: TaskRunner
+    bring_desk: BringDesk | None
 
     def __init__(self, workshop: Workshop, preferences: Preferences) -> None:
         super().__init__()

@@ -25,7 +25,6 @@ from bruiser.app.recent import forget, listed, read_recent
 from bruiser.app.stations import BenchFor
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import BruiserError
-from bruiser.formats.sheets import WORKBOOKS
 from bruiser.ui.opening.crash_dialog import CrashDialog
 from bruiser.ui.opening.drop_window import DropWindow
 from bruiser.ui.opening.help_dialog import HelpDialog
@@ -38,7 +37,7 @@ from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.course.new_campaign import NewCampaign, continue_campaign, make_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
 
-TABLES = (".csv", ".tsv", ".txt", *WORKBOOKS)
+TABLES = (".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".xls", ".ods")
 ABOUT = (
     "Bruiser {version}\n\nFor pulling knots, bends and hitches to pieces and saying honestly what "
     "they keep.\n\nFree software under the GNU General Public License, version 3 or later. Fonts: "

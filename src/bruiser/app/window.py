@@ -29,11 +29,8 @@ from bruiser.app.way_on import WayOn
 from bruiser.catalogue.drawings import offer_own
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.records.records import PullEnd, Specimen
-from bruiser.core.words import count
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.kit.parts import StationPage
-from bruiser.ui.opening.bring_desk import BringDesk
-from bruiser.ui.opening.bring_page import BringPage
 from bruiser.ui.opening.logbook_page import LogbookDesk, LogbookPage
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.runtime.tasks import TaskRunner
@@ -45,6 +42,7 @@ from bruiser.workshop.logbook.entries import Logbook, read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 if TYPE_CHECKING:
+    from bruiser.ui.opening.bring_desk import BringDesk
     from bruiser.ui.stations.brief.presenter import BriefPresenter
     from bruiser.ui.stations.cordage.presenter import CordagePresenter
     from bruiser.ui.stations.findings.presenter import FindingsPresenter
@@ -114,9 +112,7 @@ class MainWindow(CampaignFrame):
         self.way_on = WayOn(self, self.acts)
         self._logbook_desk = LogbookDesk(workshop)
         self._logbook_desk.failed.connect(self.show_error)
-        self._bring_desk = BringDesk(workshop, self.tasks)
-        self._bring_desk.failed.connect(self.show_error)
-        self._bring_desk.brought.connect(self._on_brought)
+        self.bring_desk: BringDesk | None = None
         self._connect()
         self.take_preferences(self.preferences)
         workshop.listen(self._on_changes)
@@ -173,7 +169,7 @@ class MainWindow(CampaignFrame):
             self.logbook_page.history_wanted.connect(self._show_history)
             page: StationPage = self.logbook_page
         elif key == "bring":
-            page = BringPage(self._bring_desk)
+            page = self.acts.bring_page()
         else:
             page = BY_KEY[key].view(self.desk(key))
             self.way_on.connect(key, page)
@@ -292,11 +288,6 @@ class MainWindow(CampaignFrame):
             self.say(f"Saved as {target.name}; you go on there.")
             self._file_watch.start()
 
-    def _on_brought(self, pulls: int) -> None:
-        """A table came in: show its pulls."""
-        self.go_to("results")
-        self.say(f"{count(pulls, 'pull')} came in; a copy from before is kept.", undo=True)
-
     def _on_not_shown(self, error: Exception) -> None:
         """Something was stored and could not be shown."""
         if not isinstance(error, BruiserError):
@@ -314,7 +305,8 @@ class MainWindow(CampaignFrame):
                 self._freshen(station.key)
         self._freshen(self.station)
         self._logbook_desk.take_up(self.logbook)
-        self._bring_desk.take_up(self.logbook)
+        if self.bring_desk is not None:
+            self.bring_desk.take_up(self.logbook)
         self._update_rail(self.logbook)
         self.way_on.refresh()
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, RowMapping
+from sqlalchemy.engine import Connection
 
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.bench_book import BenchBook, BenchRecord, Fixture, LoadCheck, RoomDay
@@ -57,7 +57,7 @@ def put_day(connection: Connection, day: RoomDay) -> None:
 def load_bench_book(connection: Connection) -> BenchBook:
     """The whole book."""
 
-    def rows(table: sa.Table, make: Callable[[RowMapping], T]) -> tuple[T, ...]:
+    def rows(table: sa.Table, make: Callable[[dict[str, Any]], T]) -> tuple[T, ...]:
         return tuple(each(connection, table.name, sa.select(table).order_by(_WRITTEN), make))
 
     return BenchBook(
@@ -68,5 +68,5 @@ def load_bench_book(connection: Connection) -> BenchBook:
     )
 
 
-def _bench(row: RowMapping) -> BenchRecord:
+def _bench(row: dict[str, Any]) -> BenchRecord:
     return BenchRecord(**{**row, "methods": read_record(tuple[str, ...], row["methods"])})

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TypeVar
+from typing import Any, TypeVar
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, RowMapping
+from sqlalchemy.engine import Connection
 
 from bruiser.core.choice.brief import Brief, Claim, Criterion, DesignFactorEntry
 from bruiser.core.choice.criteria import Measure, PassCriterion
@@ -64,7 +64,7 @@ def load_brief(connection: Connection) -> Brief:
     """All that was asked, in the order written."""
 
     def rows(
-        table: sa.Table, order: sa.ColumnElement[object], make: Callable[[RowMapping], T]
+        table: sa.Table, order: sa.ColumnElement[object], make: Callable[[dict[str, Any]], T]
     ) -> tuple[T, ...]:
         return tuple(each(connection, table.name, sa.select(table).order_by(order), make))
 
@@ -77,15 +77,15 @@ def load_brief(connection: Connection) -> Brief:
     )
 
 
-def _claim(row: RowMapping) -> Claim:
+def _claim(row: dict[str, Any]) -> Claim:
     return Claim(**{**row, "kind": ClaimKind(row["kind"]), "withdrawn": bool(row["withdrawn"])})
 
 
-def _factor(row: RowMapping) -> DesignFactorEntry:
+def _factor(row: dict[str, Any]) -> DesignFactorEntry:
     return DesignFactorEntry(**{**row, "withdrawn": bool(row["withdrawn"])})
 
 
-def _criterion(row: RowMapping) -> Criterion:
+def _criterion(row: dict[str, Any]) -> Criterion:
     rule = PassCriterion(
         measure=Measure(row["measure"]),
         threshold=row["threshold"],

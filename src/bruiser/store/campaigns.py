@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, RowMapping
+from sqlalchemy.engine import Connection
 
 from bruiser.core.errors import Damaged, InputError
 from bruiser.core.json_records import read_record, write_record
@@ -90,7 +91,7 @@ def load_lots(connection: Connection) -> list[Lot]:
     return list(each(connection, "lot", query, _lot))
 
 
-def _lot(row: RowMapping) -> Lot:
+def _lot(row: dict[str, Any]) -> Lot:
     return Lot(**{**row, "archived": bool(row["archived"])})
 
 
@@ -121,7 +122,7 @@ def load_knots(connection: Connection) -> list[Knot]:
     return list(each(connection, "knot", sa.select(schema.knot).order_by(*order), _knot))
 
 
-def _knot(row: RowMapping) -> Knot:
+def _knot(row: dict[str, Any]) -> Knot:
     choices = tuple(sorted(read_record(dict[str, str], row["choices"]).items()))
     return Knot(**{**row, "choices": choices, "archived": bool(row["archived"])})
 
@@ -265,13 +266,13 @@ def load_specimens(
         schema.specimen.c.queue_position, schema.specimen.c.code
     )
 
-    def made(row: RowMapping) -> Specimen:
+    def made(row: dict[str, Any]) -> Specimen:
         return _specimen(row, lots, knots, fixtures, tails.get(row["id"], []))
 
     return list(each(connection, "specimen", query, made))
 
 
-def _tail(row: RowMapping) -> tuple[str, Tail]:
+def _tail(row: dict[str, Any]) -> tuple[str, Tail]:
     return row["specimen_id"], Tail(row["key"], row["length_m"])
 
 
@@ -283,7 +284,7 @@ def load_diameters(connection: Connection) -> dict[str, float]:
 
 
 def _specimen(
-    row: RowMapping,
+    row: dict[str, Any],
     lots: dict[str, Lot],
     knots: dict[str, Knot],
     fixtures: dict[str, Fixture],

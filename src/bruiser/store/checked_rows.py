@@ -7,10 +7,10 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
-from typing import Any, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, RowMapping
+from sqlalchemy.engine import Connection
 
 from bruiser.core.errors import BruiserError, Damaged, InputError
 from bruiser.store.schema import metadata
@@ -64,9 +64,19 @@ def _wrong(field: str, value: object, why: str) -> InputError:
     return InputError(f"{_short(value)} {why}", where=field)
 
 
+class _Look(NamedTuple):
+    """What a column holds: its name and kind, may it be missing, its least, how its text reads."""
+
+    name: str
+    kind: type
+    optional: bool
+    least: float
+    moment: bool
+    named: bool
+
+
 @cache
-def _rules(table: str) -> tuple[tuple[str, type, bool, float], ...]:
-    """Name, kind, whether it may be missing, and the least that a number may be."""
+def _rules(table: str) -> tuple[_Look, ...]:
     found = []
     for column in metadata.tables[table].columns:
         kind: type = str
@@ -81,9 +91,20 @@ def _rules(table: str) -> tuple[tuple[str, type, bool, float], ...]:
             least = math.ulp(0.0)
         elif column.name in (*_NOT_NEGATIVE, *_YES_NO):
             least = 0.0
-        optional = bool(column.nullable) and not column.primary_key
-        found.append((column.name, kind, optional, least))
+        found.append(
+            _Look(
+                name=column.name,
+                kind=kind,
+                optional=bool(column.nullable) and not column.primary_key,
+                least=least,
+                moment=column.name in _MOMENTS,
+                named=column.name in _NAMES,
+            )
+        )
     return tuple(found)
+
+
+_NOT_THERE = object()
 
 
 def check_row(table: str, row: Mapping[Any, Any]) -> None:
@@ -94,27 +115,29 @@ def check_row(table: str, row: Mapping[Any, Any]) -> None:
     InputError
         `where` names the field.
     """
-    for name, kind, optional, least in _rules(table):
-        if name not in row:
-            continue
-        value: Any = row[name]
-        if value is None:
+    for name, kind, optional, least, moment, named_so in _rules(table):
+        value: Any = row.get(name, _NOT_THERE)
+        if type(value) is kind:
+            if kind is str:
+                if moment:
+                    _check_moment(name, value)
+                elif named_so:
+                    _check_name(name, value)
+            elif kind is not bytes:
+                _check_size(name, value, least)
+        elif value is None:
             if not optional:
                 raise InputError("is missing.", where=name)
-            continue
-        if kind is float and type(value) is int:
-            continue
-        if type(value) is not kind:
+        elif value is not _NOT_THERE and not (kind is float and type(value) is int):
             raise _wrong(name, value, f"is no {_KINDS[kind]}.")
-        if kind in (int, float):
-            _check_size(name, value, least)
-        if name in _MOMENTS:
-            _check_moment(name, value)
-        elif name in _NAMES and len(str(value)) > LONGEST_NAME:
-            raise InputError(f"{len(str(value))} characters are too long for a name.", where=name)
 
 
 _KINDS = {str: "text", int: "whole number", float: "number", bytes: "picture or record"}
+
+
+def _check_name(name: str, value: Any) -> None:
+    if len(value) > LONGEST_NAME:
+        raise InputError(f"{len(value)} characters are too long for a name.", where=name)
 
 
 def _check_size(name: str, value: Any, least: float) -> None:
@@ -168,7 +191,7 @@ def each(
     connection: Connection,
     table: str,
     query: sa.Select[Any],
-    make: Callable[[RowMapping], T],
+    make: Callable[[dict[str, Any]], T],
 ) -> Iterator[T]:
     """What is made of every row that can be read; the others are set aside.
 
@@ -177,7 +200,10 @@ def each(
     make : callable
         Makes the record of a row; what it raises for a bad value says why.
     """
-    for row in connection.execute(query).mappings():
+    found = connection.execute(query)
+    names = list(found.keys())
+    for values in found:
+        row = dict(zip(names, values, strict=True))
         try:
             check_row(table, row)
             made = make(row)

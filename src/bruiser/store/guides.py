@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, RowMapping
+from sqlalchemy.engine import Connection
 
 from bruiser.core.json_records import read_record, write_record
 from bruiser.store import guide_schema as schema
@@ -107,7 +108,7 @@ def load_profiles(connection: Connection) -> list[ProfileRow]:
     return list(each(connection, "use_profile", query, _profile))
 
 
-def _profile(row: RowMapping) -> ProfileRow:
+def _profile(row: dict[str, Any]) -> ProfileRow:
     return ProfileRow(**{**row, "withdrawn": bool(row["withdrawn"])})
 
 
@@ -125,7 +126,7 @@ def load_steps(connection: Connection) -> list[StepRow]:
     return list(each(connection, "guide_step", query, _step))
 
 
-def _step(row: RowMapping) -> StepRow:
+def _step(row: dict[str, Any]) -> StepRow:
     return StepRow(**{**row, "reasons": read_record(dict[str, str], row["reasons"])})
 
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, RowMapping
+from sqlalchemy.engine import Connection
 
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.preparation import (
@@ -33,7 +35,7 @@ def load_preparations(connection: Connection) -> dict[str, list[Preparation]]:
     return found
 
 
-def _preparation(row: RowMapping) -> Preparation:
+def _preparation(row: dict[str, Any]) -> Preparation:
     values = {**row, "step": PrepStep(row["step"]), "withdrawn": bool(row["withdrawn"])}
     values["sheet"] = None if row["sheet"] is None else read_record(TyingSheet, row["sheet"])
     values["trial"] = None if row["trial"] is None else read_record(TyingTrial, row["trial"])

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, RowMapping
+from sqlalchemy.engine import Connection
 
 from bruiser.core.errors import Damaged
 from bruiser.core.json_records import read_record, write_record
@@ -82,10 +82,10 @@ def load_pulls(connection: Connection) -> list[Pull]:
 def load_pull(connection: Connection, pull_id: str) -> Pull:
     """One pull by its id."""
     query = sa.select(schema.pull).where(schema.pull.c.id == pull_id)
-    return _pull(connection.execute(query).mappings().one())
+    return _pull(dict(connection.execute(query).mappings().one()))
 
 
-def _pull(row: RowMapping) -> Pull:
+def _pull(row: dict[str, Any]) -> Pull:
     return Pull(
         **{
             **row,
@@ -179,7 +179,7 @@ def load_analyses(
     return {pull_id: kept[key] for pull_id, key in newest.items() if key in kept}
 
 
-def _analysis(row: RowMapping) -> tuple[str, TraceResult]:
+def _analysis(row: dict[str, Any]) -> tuple[str, TraceResult]:
     return row["id"], read_record(TraceResult, row["result"])
 
 
@@ -202,7 +202,7 @@ def load_analysis_history(connection: Connection, pull_id: str) -> list[StoredAn
     return list(each(connection, "trace_analysis", query, _stored_analysis))
 
 
-def _stored_analysis(row: RowMapping) -> StoredAnalysis:
+def _stored_analysis(row: dict[str, Any]) -> StoredAnalysis:
     _, _, said = row["method"].partition(" ")
     settings = read_record(TraceSettings, said or "{}")
     return StoredAnalysis(row["made_at"], settings, read_record(TraceResult, row["result"]))
@@ -249,7 +249,7 @@ def load_findings(connection: Connection) -> dict[str, list[Finding]]:
     for key, inspection in each(connection, "knot_inspection", query, _inspection):
         seen.setdefault(key, []).append(inspection)
 
-    def made(row: RowMapping) -> Finding:
+    def made(row: dict[str, Any]) -> Finding:
         key = row["id"]
         values = {k: v for k, v in row.items() if k != "entry"}
         values["gave"] = Gave(row["gave"])
@@ -267,13 +267,13 @@ def load_findings(connection: Connection) -> dict[str, list[Finding]]:
     return found
 
 
-def _tail_draw(row: RowMapping) -> tuple[str, TailDraw]:
+def _tail_draw(row: dict[str, Any]) -> tuple[str, TailDraw]:
     return row["finding_id"], TailDraw(
         key=row["key"], draw_m=row["draw_m"], u_m=row["u_m"], how=row["how"]
     )
 
 
-def _inspection(row: RowMapping) -> tuple[str, KnotInspection]:
+def _inspection(row: dict[str, Any]) -> tuple[str, KnotInspection]:
     return row["finding_id"], KnotInspection(
         end=End(row["end"]),
         jam_level=JamLevel(row["jam_level"]),

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, RowMapping
+from sqlalchemy.engine import Connection
 
 from bruiser.core.records.layouts import End
 from bruiser.core.records.readings import Reading, Takes
@@ -32,7 +33,7 @@ def load_readings(connection: Connection) -> dict[str, list[Reading]]:
     return found
 
 
-def _reading(row: RowMapping) -> Reading:
+def _reading(row: dict[str, Any]) -> Reading:
     values = {
         **row,
         "takes": Takes(row["takes"]),
@@ -98,5 +99,5 @@ def load_exclusions(connection: Connection) -> dict[str, list[Exclusion]]:
     return found
 
 
-def _exclusion(row: RowMapping) -> Exclusion:
+def _exclusion(row: dict[str, Any]) -> Exclusion:
     return Exclusion(**{**row, "excluded": bool(row["excluded"])})

@@ -14,9 +14,10 @@ import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
+from typing import Any
 
 import sqlalchemy as sa
-from sqlalchemy.engine import Connection, RowMapping
+from sqlalchemy.engine import Connection
 from sqlalchemy.exc import IntegrityError
 
 from bruiser.core.errors import Refused
@@ -217,7 +218,7 @@ def load_all_taken_back(connection: Connection) -> list[TakenBack]:
     return list(each(connection, "taken_back", query, _taken_back))
 
 
-def _taken_back(row: RowMapping) -> TakenBack:
+def _taken_back(row: dict[str, Any]) -> TakenBack:
     return TakenBack(
         made_at=row["made_at"],
         table=row["table_name"],

@@ -197,10 +197,6 @@ class BringPage(StationPage):
         if name:
             self._desk.read_file(Path(name))
 
-    def read_file(self, path: Path) -> None:
-        """Take a file that was dropped."""
-        self._desk.read_file(path)
-
     def take_clipboard(self) -> None:
         """Take what was copied in a spreadsheet."""
         board = QApplication.clipboard()
