@@ -35,6 +35,8 @@ def spoil(path, sql):
 
 BAD = [
     ("UPDATE lot SET diameter_m = -0.008 WHERE name = 'T6'", "lot", "diameter_m"),
+    ("UPDATE lot SET name = printf('%.*c', 600, 'x') WHERE name = 'T6'", "lot", "name"),
+    ("UPDATE lot SET name = CAST(x'ff41' AS TEXT) WHERE name = 'T6'", "lot", "name"),
     ("UPDATE knot SET choices = '{' WHERE structure = 'sheet-bend'", "knot", ""),
     ("UPDATE specimen SET layout = 'moebius' WHERE code = (SELECT max(code) FROM specimen)",
      "specimen", ""),
@@ -82,7 +84,8 @@ def test_a_bad_value_is_named_and_the_rest_opens(usual_file, tmp_path, sql, tabl
     assert not said.sound
     assert {str(row) for row in named} <= {str(row) for row in said.rows}
     kept = rescue_campaign(usual_file, tmp_path / "rescued.bruiser")
-    assert kept.lost[table] >= len(named)
+    # A text with odd bytes comes over, a mark where they stood.
+    assert kept.lost.get(table, 0) >= len(named) or "CAST" in sql
     assert check_campaign(tmp_path / "rescued.bruiser").sound
 
 

@@ -70,3 +70,13 @@ def test_a_share_and_a_text():
     assert typed.text("d", "Say something.") == ""
     assert typed.errors["d"] == "Say something."
     assert typed.text("not there") == ""
+
+
+def test_names_are_as_long_as_a_line_and_notes_as_a_page():
+    typed = Typed({"name": "x" * 121, "history": "y" * 10_001, "note": "z" * 10_000})
+    for name in ("name", "history", "note"):
+        typed.text(name)
+    assert typed.errors == {
+        "name": "At most 120 characters; this has 121.",
+        "history": "At most 10000 characters; this has 10001.",
+    }
