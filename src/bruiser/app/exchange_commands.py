@@ -15,7 +15,7 @@ from bruiser.store.campaign_file import open_campaign
 from bruiser.workshop.exchange.merge_files import look_at_merge, merge_into, opened_other
 from bruiser.workshop.exchange.merging import Choices, Merged, MergeSide
 from bruiser.workshop.exchange.packages import export_package
-from bruiser.workshop.exchange.pull_table_out import pull_rows
+from bruiser.workshop.exchange.pull_table_out import LOT_COLUMNS, pull_rows
 from bruiser.workshop.logbook.entries import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
@@ -47,8 +47,9 @@ def _pull_table(options: argparse.Namespace) -> str:
         rows, left = pull_rows(read_logbook(workshop))
     finally:
         workshop.close()
-    cells = [[row[name] for name in COLUMNS] for row in rows]
-    content = table_bytes(options.folder.suffix or ".csv", COLUMNS, cells)
+    headings = (*COLUMNS, *LOT_COLUMNS)
+    cells = [[row[name] for name in headings] for row in rows]
+    content = table_bytes(options.folder.suffix or ".csv", headings, cells)
     write_new_file(options.folder, content)
     if options.json:
         said = {"file": str(options.folder), "pulls": len(rows), "left_out": left}

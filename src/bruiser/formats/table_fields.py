@@ -115,7 +115,41 @@ FIELDS: dict[str, TableField] = {
         ),
         TableField(
             key="method", words="method", kind=_W, called=("method", "test method"),
-            choices=("ramp", "slide", "seat"),
+            choices=("ramp", "stepped", "cycles", "shaking", "hold", "slide", "release", "advantage",
+                     "retention", "seat", "bulk"),
+        ),
+        TableField(
+            key="cycles", words="cycles or shakes", kind=FieldKind.WHOLE,
+            called=("cycles", "number of cycles", "shakes"),
+        ),
+        TableField(
+            key="cycles_end", words="how the cycles ended", kind=_W,
+            called=("cycles end", "survived"), choices=("failed", "survived"),
+        ),
+        *(
+            TableField(key=key, words=words, kind=FieldKind.FORCE, called=(words,))
+            for key, words in (
+                ("release_force", "force to release"), ("hand_load", "load in the hand line"),
+                ("applied_load", "load applied"), ("kept_load", "load kept"),
+                ("before_load", "force to move it before"),
+                ("after_load", "force to move it after"), ("ledge_force", "force over the ledge"),
+            )
+        ),
+        *(
+            TableField(key=key, words=words, kind=_W, called=(words,), choices=("yes", "no"))
+            for key, words in (
+                ("slides_by_hand", "slides by hand"), ("frees_by_hand", "frees by hand"),
+                ("freed", "freed"), ("freed_itself", "freed itself"),
+                ("passed", "passed the ledge"),
+            )
+        ),
+        TableField(
+            key="sheath", words="sheath afterwards", kind=_W, called=("sheath",),
+            choices=("clean", "glazed", "torn"),
+        ),
+        TableField(
+            key="width_d", words="width in diameters", kind=FieldKind.NUMBER,
+            called=("width d", "width in diameters"),
         ),
         TableField(
             key="wraps", words="wraps", kind=FieldKind.WHOLE, called=("wraps", "turns", "no of wraps"),
@@ -183,12 +217,25 @@ WORDS: dict[str, dict[str, tuple[str, ...]]] = {
         "fused": ("fused", "melted", "welded"),
         "not_tried": ("not tried", "-", "n a", "na", "not untied"),
     },
-    "gave_up": {"yes": ("yes", "y", "true", "1", "x"), "no": ("no", "n", "false", "0")},
+    **{
+        key: {"yes": ("yes", "y", "true", "1", "x"), "no": ("no", "n", "false", "0")}
+        for key in ("gave_up", "slides_by_hand", "frees_by_hand", "freed", "freed_itself", "passed")
+    },
+    "cycles_end": {"failed": ("failed", "no"), "survived": ("survived", "yes", "ok")},
+    "sheath": {"clean": ("clean",), "glazed": ("glazed", "melted"), "torn": ("torn",)},
     "failed_end": {"A": ("a", "left", "1", "top"), "B": ("b", "right", "2", "bottom")},
     "method": {
         "ramp": ("ramp", "pull", "break", "slow pull", "ramp to failure", "straight pull"),
+        "stepped": ("stepped", "stepped load"),
+        "cycles": ("cycles", "cyclic"),
+        "shaking": ("shaking", "shaken"),
+        "hold": ("hold", "sustained hold"),
         "slide": ("slide", "slide test"),
+        "release": ("release", "release test"),
+        "advantage": ("advantage", "advantage test"),
+        "retention": ("retention", "retention test"),
         "seat": ("seat", "through a plate", "plate"),
+        "bulk": ("bulk", "bulk and snag"),
     },
     "unit": {"N": ("n", "newton"), "kN": ("kn", "kilonewton"), "daN": ("dan",),
              "kgf": ("kgf", "kg", "kp"), "lbf": ("lbf", "lb", "lbs", "pounds")},

@@ -39,6 +39,7 @@ APPEND_ONLY = (
     "use_profile",
     "trace_analysis",
     "stock_entry",
+    "reading",
 )
 CHANGEABLE = (
     "campaign",

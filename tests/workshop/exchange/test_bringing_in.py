@@ -4,6 +4,7 @@ import json
 
 import pytest
 
+from bruiser.catalogue.finding import fold
 from bruiser.core.errors import InputError, Refused
 from bruiser.core.performance.report import make_report
 from bruiser.core.records.layouts import End
@@ -192,3 +193,107 @@ def test_every_template_is_a_pull_table_that_can_be_rated(template, suffix, tmp_
     (sheet,) = read_sheets(path)
     text = "\n".join(",".join(row) for row in sheet.rows)
     assert make_report(group_pulls(read_pull_table(text))).groups
+
+
+OTHERS = """pull,role,cordage,diameter_mm,cordage_b,knot,method,peak,unit,finding,wraps,\
+slides_by_hand,frees_by_hand,sheath,release_force,freed,freed_itself,hand_load,applied_load,kept_load,\
+before_load,after_load,cycles,cycles_end,width_d,ledge_force,passed
+b1,baseline,red,8,,,,20.1,kN,broke_clear,,,,,,,,,,,,,,,,,
+b2,baseline,red,8,,,,21.0,kN,broke_clear,,,,,,,,,,,,,,,,,
+b3,baseline,red,8,,,,20.4,kN,broke_clear,,,,,,,,,,,,,,,,,
+s1,knot,red,8,,Prusik hitch,slide,4.2,kN,slid,,yes,yes,glazed,,,,,,,,,,,,,
+s2,knot,red,8,,Prusik hitch,slide,5.0,kN,stopped,,no,yes,clean,,,,,,,,,,,,,
+s3,knot,red,8,,Prusik hitch,slide,4.6,kN,slid,,yes,no,torn,,,,,,,,,,,,,
+r1,knot,red,8,,Highwayman's hitch,release,3.0,kN,,,,,,0.2,yes,no,,,,,,,,,,
+r2,knot,red,8,,Highwayman's hitch,release,3.1,kN,,,,,,0.4,no,no,,,,,,,,,,
+a1,knot,red,8,,Trucker's hitch,advantage,,kN,,,,,,,,,0.5,1.1,0.8,,,,,,,
+a2,knot,red,8,,Trucker's hitch,advantage,,kN,,,,,,,,,0.5,1.2,0.9,,,,,,,
+t1,knot,red,8,,Constrictor knot,retention,,kN,,,,,,,,,,,,0.30,0.25,20,,,,
+t2,knot,red,8,,Constrictor knot,retention,,kN,,,,,,,,,,,,0.32,0,20,,,,
+p1,knot,red,8,,Figure-eight stopper,seat,2.0,kN,came_out,,,,,,,,,,,,,,,,,
+p2,knot,red,8,,Figure-eight stopper,seat,2.5,kN,stopped,,,,,,,,,,,,,,,,,
+w1,knot,red,8,,Sheet bend,bulk,,kN,,,,,,,,,,,,,,,,3.1,0.05,yes
+w2,knot,red,8,,Sheet bend,bulk,,kN,,,,,,,,,,,,,,,,3.3,0.30,no
+c1,knot,red,8,,Bowline,cycles,4,kN,came_out,,,,,,,,,,,,,38,failed,,,
+c2,knot,red,8,,Bowline,shaking,1,kN,stopped,,,,,,,,,,,,,40,survived,,,
+"""
+
+
+def work_of(report, knot):
+    said = json.loads(report_json(report))
+    keys = ("grip", "release", "advantage", "retention", "seat", "bulk")
+    found = {}
+    for group in said["groups"]:
+        if group["knot"] == knot:
+            found |= {k: group[k] for k in keys if group.get(k)}
+    return found
+
+
+def same(one, two):
+    if isinstance(one, dict) and isinstance(two, dict):
+        return one.keys() == two.keys() and all(same(one[k], two[k]) for k in one)
+    return one == (pytest.approx(two, rel=1e-6) if isinstance(two, float) else two)
+
+
+def test_every_method_of_the_table_comes_in_and_says_the_same(fresh):
+    of_table = make_report(group_pulls(read_pull_table(OTHERS)))
+    plan = look(fresh, OTHERS)
+    assert not plan.problems, plan.problems[:3]
+    assert not plan.structures
+    bring_in(fresh, plan, "t")
+    book = read_logbook(fresh)
+    assert not fresh.file.set_aside
+    of_campaign = campaign_report(book)
+    for knot in ("Prusik hitch", "Highwayman's hitch", "Trucker's hitch", "Constrictor knot",
+                 "Figure-eight stopper", "Sheet bend"):  # fmt: skip
+        mine, theirs = work_of(of_campaign, plan.knots_as[fold(knot)]), work_of(of_table, knot)
+        assert theirs
+        assert mine.keys() == theirs.keys(), knot
+        for key in theirs:
+            assert same(mine[key], theirs[key]), (knot, key, mine[key], theirs[key])
+    rows, left = pull_rows(book)
+    assert left == 0
+    out = table_bytes(".csv", COLUMNS, [[row[c] for c in COLUMNS] for row in rows]).decode()
+    again = make_report(group_pulls(read_pull_table(out)))
+    for knot in ("Prusik hitch", "Trucker's hitch", "Constrictor knot", "Sheet bend"):
+        back, theirs = work_of(again, plan.knots_as[fold(knot)]), work_of(of_table, knot)
+        assert same(back, theirs), knot
+    by_code = {e.specimen.code: e for e in book.entries}
+    assert [r.number for r in by_code["c1"].readings] == [37]
+    assert [r.number for r in by_code["c2"].readings] == [40]
+    fresh.undo()
+    assert not read_logbook(fresh).entries
+    fresh.redo()
+    assert len(read_logbook(fresh).entries) == len(book.entries)
+
+
+@pytest.mark.parametrize(
+    ("spoilt", "says"),
+    [
+        ("a1,knot,red,8,,Trucker's hitch,advantage,,kN,,,,,,,,,,1.1,0.8,,,,,,,", "hand line"),
+        ("w1,knot,red,8,,Sheet bend,bulk,,kN,,,,,,,,,,,,,,,,,0.05,yes", "width_d: is empty"),
+        ("b9,baseline,red,8,,,slide,20.1,kN,broke_clear,,,,,,,,,,,,,,,,,", "is a ramp"),
+        ("s9,knot,red,8,,Prusik hitch,wrestle,4.2,kN,slid,,,,,,,,,,,,,,,,,", "no word for method"),
+    ],
+)
+def test_a_method_without_what_it_measures_is_refused(fresh, spoilt, says):
+    head = OTHERS.split("\n", 1)[0]
+    plan = look(fresh, f"{head}\n{spoilt}\n")
+    assert plan.problems
+    assert says in str(plan.problems[0]).replace("hand_load: is empty", "hand line")
+
+
+def test_what_is_kept_apart_in_brackets_stays_apart(fresh):
+    apart = ("Bowline (pin 12 mm, ring load)", "Bowline (ring load)")
+    rows = ("Bowline (pin 12 mm)", "Bowline", *apart, "Bowline, round turn (double)")
+    text = "pull,cordage,diameter_mm,knot,peak,finding\n" + "".join(
+        f'{n},red,8,"{knot}",5,broke\n' for n, knot in enumerate(rows)
+    )
+    plan = look(fresh, text)
+    assert not plan.problems
+    assert [s.key for s in plan.structures] == ["bowline-ring-load"]
+    made = [(r.specimen.knot_a.title, r.specimen.pin_diameter_m) for r in plan.rows]
+    assert made == [
+        ("Bowline", 0.012), ("Bowline", 0.0), ("Bowline (ring load)", 0.012),
+        ("Bowline (ring load)", 0.0), ("Bowline, round turn (double)", 0.0),
+    ]  # fmt: skip

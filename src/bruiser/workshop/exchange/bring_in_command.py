@@ -9,7 +9,7 @@ from bruiser.catalogue.finding import fold
 from bruiser.formats.column_mapping import TableMapping, recognise
 from bruiser.formats.mapped_table import read_mapped
 from bruiser.formats.sheets import SheetRows
-from bruiser.store import briefs, campaigns, pulls
+from bruiser.store import briefs, campaigns, pulls, readings
 from bruiser.store.backups import BackupWhy, keep_backup
 from bruiser.store.campaign_file import Connection
 from bruiser.workshop.exchange.bringing_in import ImportPlan, plan_import, refuse_with
@@ -36,7 +36,9 @@ class BringIn(Command):
             campaigns.insert_specimen(connection, row.specimen)
             pulls.insert_pull(connection, row.pull)
             pulls.insert_finding(connection, row.finding)
-        tables = {"lot", "own_structure", "knot", "specimen", "pull", "finding"}
+            for reading in row.readings:
+                readings.insert_reading(connection, reading)
+        tables = {"lot", "own_structure", "knot", "specimen", "pull", "finding", "reading"}
         return Changes(frozenset(tables), tuple(row.pull.id for row in self.plan.rows))
 
 

@@ -11,6 +11,7 @@ from bruiser.core.errors import InputError, Refused
 from bruiser.core.records.layouts import End, lay
 from bruiser.core.records.methods import RAMP, STRAIGHT, MethodPlan
 from bruiser.core.records.outcomes import evidence
+from bruiser.core.records.readings import Reading
 from bruiser.core.records.records import (
     Finding,
     Gave,
@@ -24,7 +25,7 @@ from bruiser.core.records.records import (
 from bruiser.formats.column_mapping import TableMapping
 from bruiser.formats.mapped_table import MOST_PROBLEMS, MappedTable, TableProblem
 from bruiser.store.briefs import OwnStructure
-from bruiser.workshop.exchange.matching import SPACE, Matcher
+from bruiser.workshop.exchange.matching import PIN, SPACE, Matcher
 from bruiser.workshop.exchange.row_records import (
     AT_KNOT,
     draws_of,
@@ -32,11 +33,32 @@ from bruiser.workshop.exchange.row_records import (
     moment_of,
     note_of,
     place_of,
+    readings_of,
 )
 from bruiser.workshop.logbook.entries import Logbook
 
 SPAN_M = 0.4
-_METHODS = {"": RAMP, "ramp": RAMP, "slide": "slide test", "seat": "stopper through a plate"}
+METHOD_KEYS = {
+    "ramp": RAMP,
+    "stepped": "stepped load",
+    "cycles": "cycles",
+    "shaking": "shaking under load",
+    "hold": "sustained hold",
+    "slide": "slide test",
+    "release": "release test",
+    "advantage": "advantage test",
+    "retention": "retention test",
+    "seat": "stopper through a plate",
+    "bulk": "bulk and snag",
+}
+"""Methods of a pull table, and as which the campaign knows them."""
+WITHOUT_PEAK = ("advantage", "retention", "bulk", "release")
+"""Methods that may say nothing of what gave: nothing did."""
+_NEEDS = {
+    "advantage": ("hand_load", "applied_load"),
+    "retention": ("before_load", "after_load"),
+    "bulk": ("width_d",),
+}
 _GAVE = {
     "broke_at_knot": Gave.BROKE,
     "came_out": Gave.CAME_OUT,
@@ -58,6 +80,7 @@ class BroughtRow:
     specimen: Specimen
     pull: Pull
     finding: Finding
+    readings: tuple[Reading, ...] = ()
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -150,6 +173,9 @@ class _Planner:
                 self._bring(at, line, code, row)
 
     def _sensible(self, line: int, row: dict[str, Any]) -> bool:
+        method = row.get("method", "")
+        if not row.get("finding") and method in WITHOUT_PEAK:
+            row["finding"] = "stopped"
         finding = row.get("finding", "")
         plain = row["role"] == "baseline"
         before = self.count
@@ -162,7 +188,12 @@ class _Planner:
         elif not plain and finding in ("broke_clear", "broke_at_termination"):
             row["finding"] = "broke_elsewhere"
         peak = row.get("peak")
-        if finding != "void" and not peak:
+        for needed in _NEEDS.get(method, ()) if finding != "void" else ():
+            if row.get(needed) is None:
+                self.add(line, needed, "is empty.")
+        if plain and method not in ("", "ramp"):
+            self.add(line, "method", "a pull of plain rope is a ramp.")
+        if finding != "void" and not peak and (peak is not None or method not in _NEEDS):
             self.add(line, "peak", "is empty." if peak is None else "must be above zero.")
         if plain and row.get("knot"):
             self.add(line, "knot", "a pull of plain rope has no knot.")
@@ -199,7 +230,15 @@ class _Planner:
         unique = code if code not in self._taken_codes else f"{code}/{made[:6]}"
         self._taken_codes.add(unique)
         specimen = replace(specimen, code=unique)
-        self.rows.append(BroughtRow(specimen=specimen, pull=found[0], finding=found[1]))
+        pull, finding = found
+        self.rows.append(
+            BroughtRow(
+                specimen=specimen,
+                pull=pull,
+                finding=finding,
+                readings=readings_of(row, specimen, pull, finding),
+            )
+        )
 
     def _id(self, code: str, row: dict[str, Any]) -> str:
         said = [code, *(f"{key}={row[key]}" for key in sorted(row) if row[key] not in (None, ""))]
@@ -229,11 +268,9 @@ class _Planner:
                 raise InputError(said, where="knot_b")
             elif second is None and layout == "loop_pair":
                 layout = "loop_single"
-        method = _METHODS.get(row.get("method") or "")
-        if first is None:
-            method = STRAIGHT
-        if method is None:
-            raise InputError("no pull by this method is brought in.", where="method")
+        method = MethodPlan(STRAIGHT if first is None else METHOD_KEYS[row.get("method") or "ramp"])
+        if row.get("cycles") and method.key in ("cycles", "shaking under load", "retention test"):
+            method = replace(method, values=(("count", float(row["cycles"])),))
         return Specimen(
             id=made,
             code="",
@@ -242,10 +279,11 @@ class _Planner:
             layout_key=layout,
             queue_position=self._place + at,
             span_m=SPAN_M,
+            pin_diameter_m=_pin_m(row.get("knot", "")),
             knot_a=first,
             knot_b=second,
             note=f"from {self.source}",
-            method=MethodPlan(method),
+            method=method,
             lot_b=other,
         )
 
@@ -304,6 +342,12 @@ class _Planner:
             problems=tuple(sorted(self.problems, key=lambda p: p.line)),
             count=self.count,
         )
+
+
+def _pin_m(knot: str) -> float:
+    """The pin that stands in brackets behind a knot's name, in metre; none is 0."""
+    found = PIN.search(knot)
+    return 0.0 if found is None else float(found[1]) / 1000
 
 
 def refuse_with(plan: ImportPlan) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from collections.abc import Callable
 from typing import Any
@@ -19,6 +20,7 @@ from bruiser.workshop.logbook.entries import Logbook
 SPACE = uuid.UUID("6b0c3a52-4f0e-5d5e-9b57-0d6a3c1f7e21")
 """Ids of rows brought in follow from what they say: the same table twice is the same pulls."""
 UNSAID = "not said"
+PIN = re.compile(r"pin (\d{1,3}(?:\.\d+)?) mm")
 
 
 class Matcher:
@@ -48,6 +50,16 @@ class Matcher:
             for option in axis.options
             for name in option.names
         }
+        self._variants |= {
+            fold(f"{n.name}, {s.variant_words({axis.key: option.key})}"): (
+                s,
+                ((axis.key, option.key),),
+            )
+            for s in self.catalogue.values()
+            for axis in s.axes
+            for option in axis.options[1:]
+            for n in s.names
+        }
         self._names = {
             _bare(n.name): s for s in reversed(self.catalogue.values()) for n in s.names
         } | {_bare(key): s for key, s in self.catalogue.items()}
@@ -69,7 +81,7 @@ class Matcher:
             if found is not None:
                 self.lots[fold(name), fold(condition)] = found
         for knot in (row.get("knot"), row.get("knot_b")):
-            if knot and _bare(knot) in self._names:
+            if knot and self._named(knot) is not None:
                 self.knot(0, knot)
 
     def _find_lot(self, name: str, condition: str) -> Lot | None:
@@ -119,11 +131,14 @@ class Matcher:
 
     def _find_knot(self, line: int, name: str) -> Knot | None:
         meant = self.mapping.knots.get(name, "")
+        known = self._named(name) is not None or fold(name) in self._variants
+        if " (" in name and not meant and not known:
+            return self._kept_apart(line, name)
         if meant and meant not in self.catalogue and meant not in FAMILIES_MADE:
             self.add(line, "knot", f"“{meant[:60]}” is no knot of the catalogue and no family.")
             return None
         choices: tuple[tuple[str, str], ...] = ()
-        structure = self.catalogue.get(meant) if meant else self._names.get(_bare(name))
+        structure = self.catalogue.get(meant) if meant else self._named(name)
         if structure is None and not meant and fold(name) in self._variants:
             structure, picked = self._variants[fold(name)]
             choices = tuple(structure.differing(dict(picked)).items())
@@ -131,6 +146,10 @@ class Matcher:
             structure = self._make_structure(line, name, meant or likely_family(name))
         if structure is None:
             return None
+        return self._in_play_as(structure, choices)
+
+    def _in_play_as(self, structure: Structure, choices: tuple[tuple[str, str], ...]) -> Knot:
+        """The knot in play, brought there where it is not."""
         key = (structure.key, choices)
         known = self._in_play.get(key) or self.new_knots.get(key)
         if known is None:
@@ -144,6 +163,37 @@ class Matcher:
             )
             self.new_knots[key] = known
         return known
+
+    def _kept_apart(self, line: int, name: str) -> Knot | None:
+        """A knot with something in brackets behind its name that no pull of it shares.
+
+        Pins are a fact of the specimen; whatever else it is makes a knot of its own, so that a ring
+        load is never rated with straight pulls.
+        """
+        plain, _, inside = name.rpartition(" (")
+        words = [word.strip() for word in inside.rstrip(")").split(",")]
+        apart = [word for word in words if word and not PIN.fullmatch(word)]
+        if not apart:
+            return self._find_knot(line, plain)
+        called = f"{plain} ({', '.join(apart)})"
+        base = self._named(plain)
+        structure = self._names.get(_bare(called))
+        if structure is None:
+            family = likely_family(plain) if base is None else base.family
+            usual = family if family in FAMILIES_MADE else likely_family(plain)
+            structure = self._make_structure(line, called, usual)
+        return None if structure is None else self._in_play_as(structure, ())
+
+    def _named(self, name: str) -> Structure | None:
+        """The structure of a name, with or without its last word where that is a kind of knot."""
+        bare = _bare(name)
+        if bare in self._names:
+            return self._names[bare]
+        first, _, last = bare.rpartition(" ")
+        if last in _KINDS:
+            return self._names.get(first)
+        found = {s.key: s for kind in _KINDS if (s := self._names.get(f"{bare} {kind}"))}
+        return next(iter(found.values())) if len(found) == 1 else None
 
     def _make_structure(self, line: int, name: str, family: str) -> Structure | None:
         key = fold(name).replace(" ", "-")
@@ -160,6 +210,9 @@ class Matcher:
         self.catalogue[key] = structure
         self._names[_bare(name)] = structure
         return structure
+
+
+_KINDS = ("hitch", "bend", "loop")
 
 
 def _bare(name: str) -> str:
