@@ -6,6 +6,7 @@ import argparse
 import json
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from bruiser.app.terminal import terminal_progress
 from bruiser.core.errors import InputError, StoreError
@@ -17,11 +18,9 @@ from bruiser.store.backups import (
     keep_backup,
     list_backups,
 )
-from bruiser.store.campaign_file import open_campaign
-from bruiser.store.headers import check_header
-from bruiser.store.restoring import put_back
-from bruiser.workshop.exchange.comparing_files import compare_files, difference_words
-from bruiser.workshop.exchange.rescuing import CheckUp, check_campaign, rescue_campaign
+
+if TYPE_CHECKING:
+    from bruiser.workshop.exchange.rescuing import CheckUp
 
 _MOST_SAID = 30
 
@@ -34,6 +33,8 @@ def check_command(options: argparse.Namespace) -> tuple[str, int]:
     BruiserError
         If there is no such campaign, or what reads of it cannot be kept.
     """
+    from bruiser.workshop.exchange.rescuing import check_campaign, rescue_campaign
+
     found = check_campaign(options.file, terminal_progress("traces"))
     said: dict[str, object] = {
         "format": "bruiser-check-1",
@@ -98,6 +99,8 @@ def backup_command(options: argparse.Namespace) -> str:
         return "\n".join(map(_line, found)) or f"No copy of {options.file.name} is kept."
     if options.restore:
         return _restore(options)
+    from bruiser.store.headers import check_header
+
     check_header(options.file)
     made = keep_backup(options.file, BackupWhy.ASKED)
     if options.json:
@@ -106,6 +109,10 @@ def backup_command(options: argparse.Namespace) -> str:
 
 
 def _restore(options: argparse.Namespace) -> str:
+    from bruiser.store.campaign_file import open_campaign
+    from bruiser.store.restoring import put_back
+    from bruiser.workshop.exchange.comparing_files import compare_files, difference_words
+
     named = backup_folder(options.file) / options.restore
     backup = named if named.is_file() else Path(options.restore)
     if not backup.is_file():

@@ -16,8 +16,6 @@ from pathlib import Path
 
 from bruiser.core.errors import InputError, StoreError
 from bruiser.core.json_records import read_record, write_record
-from bruiser.store.driver_errors import translate
-from bruiser.store.upgrading import copy_database
 
 LAST_KEPT = 10
 _NAME = re.compile(r"(\d{4}-\d\d-\d\dT\d\d-\d\d-\d\d)(?:-(\d+))? ([a-z-]+)\.bruiser")
@@ -115,6 +113,10 @@ def keep_backup(
     StoreError
         If it cannot be made; no half copy stays, and the campaign is as it was.
     """
+    # Loaded here, for whoever only lists copies waits for no database library.
+    from bruiser.store.driver_errors import translate
+    from bruiser.store.upgrading import copy_database
+
     now = now or datetime.now(UTC)
     folder = backup_folder(path)
     try:
