@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -201,38 +202,47 @@ def knot_dependents(connection: Connection, knot_id: str) -> list[str]:
 
 def insert_specimen(connection: Connection, specimen: Specimen) -> None:
     """Store a specimen with its tails."""
-    connection.execute(
-        sa.insert(schema.specimen).values(
-            id=specimen.id,
-            code=specimen.code,
-            role=specimen.role.value,
-            lot_id=specimen.lot.id,
-            layout=specimen.layout_key,
-            queue_position=specimen.queue_position,
-            span_m=specimen.span_m,
-            knot_a_id=None if specimen.knot_a is None else specimen.knot_a.id,
-            knot_b_id=None if specimen.knot_b is None else specimen.knot_b.id,
-            pin_diameter_m=specimen.pin_diameter_m,
-            set_load_n=specimen.set_load_n,
-            seed=specimen.seed,
-            note=specimen.note,
-            method=specimen.method.key,
-            method_values=write_record(dict(sorted(specimen.method.values))),
-            direction=specimen.method.direction,
-            dressing=specimen.dressing,
-            fixture_id=None if specimen.fixture is None else specimen.fixture.id,
-            lot_b_id=None if specimen.lot_b is None else specimen.lot_b.id,
-            pair=specimen.pair,
-            replaces_id=specimen.replaces_id,
-            state=write_record(specimen.state.values),
-        )
-    )
-    for tail in specimen.tails:
-        connection.execute(
-            sa.insert(schema.tail).values(
-                specimen_id=specimen.id, key=tail.key, length_m=tail.length_m
-            )
-        )
+    insert_specimens(connection, [specimen])
+
+
+def insert_specimens(connection: Connection, specimens: Sequence[Specimen]) -> None:
+    """Store specimens with their tails, all at once."""
+    if specimens:
+        connection.execute(sa.insert(schema.specimen), [_specimen_values(s) for s in specimens])
+    tails = [
+        {"specimen_id": s.id, "key": tail.key, "length_m": tail.length_m}
+        for s in specimens
+        for tail in s.tails
+    ]
+    if tails:
+        connection.execute(sa.insert(schema.tail), tails)
+
+
+def _specimen_values(specimen: Specimen) -> dict[str, object]:
+    return {
+        "id": specimen.id,
+        "code": specimen.code,
+        "role": specimen.role.value,
+        "lot_id": specimen.lot.id,
+        "layout": specimen.layout_key,
+        "queue_position": specimen.queue_position,
+        "span_m": specimen.span_m,
+        "knot_a_id": None if specimen.knot_a is None else specimen.knot_a.id,
+        "knot_b_id": None if specimen.knot_b is None else specimen.knot_b.id,
+        "pin_diameter_m": specimen.pin_diameter_m,
+        "set_load_n": specimen.set_load_n,
+        "seed": specimen.seed,
+        "note": specimen.note,
+        "method": specimen.method.key,
+        "method_values": write_record(dict(sorted(specimen.method.values))),
+        "direction": specimen.method.direction,
+        "dressing": specimen.dressing,
+        "fixture_id": None if specimen.fixture is None else specimen.fixture.id,
+        "lot_b_id": None if specimen.lot_b is None else specimen.lot_b.id,
+        "pair": specimen.pair,
+        "replaces_id": specimen.replaces_id,
+        "state": write_record(specimen.state.values),
+    }
 
 
 def delete_specimen(connection: Connection, specimen_id: str) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -35,9 +36,17 @@ LONGEST_GAP = 10_000_000
 
 def insert_pull(connection: Connection, pull: Pull) -> None:
     """Store the start of a pull."""
-    values = asdict(pull)
-    values["remains"] = None if pull.remains is None else write_record(pull.remains)
-    connection.execute(sa.insert(schema.pull).values(values))
+    insert_pulls(connection, [pull])
+
+
+def insert_pulls(connection: Connection, made: Sequence[Pull]) -> None:
+    """Store pulls, all at once."""
+    rows = [
+        {**p.__dict__, "remains": None if p.remains is None else write_record(p.remains)}
+        for p in made
+    ]
+    if rows:
+        connection.execute(sa.insert(schema.pull), rows)
 
 
 def end_pull(
@@ -214,28 +223,43 @@ def insert_finding(connection: Connection, finding: Finding) -> None:
         schema.finding.c.pull_id == finding.pull_id
     )
     entry = (connection.execute(query).scalar() or 0) + 1
-    values = asdict(finding)
-    del values["draws"], values["inspections"]
-    values["withdrawn"] = int(finding.withdrawn)
-    for name in ("lengths", "forms"):
-        values[name] = write_record(values[name])
-    connection.execute(sa.insert(schema.finding).values(entry=entry, **values))
-    for draw in finding.draws:
-        connection.execute(
-            sa.insert(schema.tail_draw).values(
-                finding_id=finding.id, key=draw.key, draw_m=draw.draw_m, u_m=draw.u_m, how=draw.how
-            )
-        )
-    for seen in finding.inspections:
-        connection.execute(
-            sa.insert(schema.knot_inspection).values(
-                finding_id=finding.id,
-                end=seen.end.value,
-                jam_level=seen.jam_level.value,
-                untie_s=seen.untie_s,
-                gave_up=int(seen.gave_up),
-            )
-        )
+    _insert_findings(connection, [(entry, finding)])
+
+
+def insert_first_findings(connection: Connection, findings: Sequence[Finding]) -> None:
+    """Store the first finding of pulls that have none, all at once."""
+    _insert_findings(connection, [(1, finding) for finding in findings])
+
+
+def _insert_findings(connection: Connection, findings: Sequence[tuple[int, Finding]]) -> None:
+    rows, draws, seen = [], [], []
+    for entry, finding in findings:
+        values = {k: v for k, v in finding.__dict__.items() if k not in ("draws", "inspections")}
+        values |= {
+            "entry": entry,
+            "withdrawn": int(finding.withdrawn),
+            "lengths": write_record([asdict(x) for x in finding.lengths]),
+            "forms": write_record([asdict(x) for x in finding.forms]),
+        }
+        rows.append(values)
+        draws += [{"finding_id": finding.id, **d.__dict__} for d in finding.draws]
+        seen += [
+            {
+                "finding_id": finding.id,
+                "end": x.end.value,
+                "jam_level": x.jam_level.value,
+                "untie_s": x.untie_s,
+                "gave_up": int(x.gave_up),
+            }
+            for x in finding.inspections
+        ]
+    for table, made in (
+        (schema.finding, rows),
+        (schema.tail_draw, draws),
+        (schema.knot_inspection, seen),
+    ):
+        if made:
+            connection.execute(sa.insert(table), made)
 
 
 def load_findings(connection: Connection) -> dict[str, list[Finding]]:

@@ -32,10 +32,11 @@ class BringIn(Command):
             briefs.put_structure(connection, structure)
         for knot in self.plan.knots:
             campaigns.insert_knot(connection, knot)
-        for row in self.plan.rows:
-            campaigns.insert_specimen(connection, row.specimen)
-            pulls.insert_pull(connection, row.pull)
-            pulls.insert_finding(connection, row.finding)
+        rows = self.plan.rows
+        campaigns.insert_specimens(connection, [row.specimen for row in rows])
+        pulls.insert_pulls(connection, [row.pull for row in rows])
+        pulls.insert_first_findings(connection, [row.finding for row in rows])
+        for row in rows:
             for reading in row.readings:
                 readings.insert_reading(connection, reading)
         tables = {"lot", "own_structure", "knot", "specimen", "pull", "finding", "reading"}
