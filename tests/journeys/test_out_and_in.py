@@ -40,6 +40,8 @@ def opener(qtbot, dressed, tmp_path):
     path = make_campaign(NewCampaign(title="Yard", path=tmp_path / "yard.bruiser"))
     made = Opener(Preferences(), remembers=False)
     assert made.open(path)
+    made.window.activateWindow()
+    qtbot.waitUntil(made.window.isActiveWindow, timeout=5000)
     yield made
     if made.window is not None:
         made.window.closed.disconnect()

@@ -57,6 +57,18 @@ CHANGEABLE = (
     "room_day",
     "photo",
 )
+_MANY = 500
+_REFERRING = (
+    ("specimen", "replaces_id"),
+    ("specimen", "lot_id"),
+    ("specimen", "lot_b_id"),
+    ("specimen", "knot_a_id"),
+    ("specimen", "knot_b_id"),
+    ("stock_entry", "specimen_id"),
+    ("finding", "supersedes"),
+    ("taken_back", "row_key"),
+)
+"""Columns that rows are looked up by and that have no index of their own."""
 _ABOUT = ("pull_id", "specimen_id", "finding_id", "hank_id")
 
 
@@ -136,16 +148,40 @@ def put_back(connection: Connection, log: tuple[Logged, ...], now: str) -> None:
         If something that was stored since rests on a row, or stands in its place; nothing holds of
         what was run so far once the transaction is rolled back.
     """
+    with _quick_references(connection, len(log)):
+        _run(connection, log, now)
+
+
+@contextmanager
+def _quick_references(connection: Connection, many: int) -> Iterator[None]:
+    """Indexes for as long as many rows go: without, each looks through a whole table for who
+    refers to it."""
+    if many < _MANY:
+        yield
+        return
+    names = {f"undo_{t}_{c}": (t, c) for t, c in _REFERRING}
+    for name, (table, column) in names.items():
+        connection.exec_driver_sql(f"CREATE INDEX {name} ON {table} ({column})")
+    yield
+    # Where it fails instead, the transaction takes them back with all the rest.
+    for name in names:
+        connection.exec_driver_sql(f"DROP INDEX {name}")
+
+
+def _run(connection: Connection, log: tuple[Logged, ...], now: str) -> None:
+    taken: list[dict[str, str]] = []
     for entry in log:
         kept = entry.table in APPEND_ONLY
         if kept and entry.deed == "insert":
-            _keep_taken_back(connection, entry, now)
+            taken.append(_as_taken_back(connection, entry, now))
         try:
             connection.exec_driver_sql(entry.sql)
         except IntegrityError as error:
             raise Refused(_why_not(connection, entry), "It stands.") from error
         if kept and entry.deed == "delete":
             _keep_done_again(connection, entry, now)
+    if taken:
+        connection.execute(sa.insert(schema.taken_back), taken)
 
 
 def _row(connection: Connection, entry: Logged) -> dict[str, object]:
@@ -158,18 +194,16 @@ def _key(row: dict[str, object]) -> str:
     return str(row.get("id") or f"{row.get('finding_id')} {row.get('key') or row.get('end')}")
 
 
-def _keep_taken_back(connection: Connection, entry: Logged, now: str) -> None:
+def _as_taken_back(connection: Connection, entry: Logged, now: str) -> dict[str, str]:
     row = _row(connection, entry)
     about = next((str(row[name]) for name in _ABOUT if row.get(name)), "")
-    connection.execute(
-        sa.insert(schema.taken_back).values(
-            made_at=now,
-            table_name=entry.table,
-            row_key=_key(row),
-            about=about,
-            body=write_record(row),
-        )
-    )
+    return {
+        "made_at": now,
+        "table_name": entry.table,
+        "row_key": _key(row),
+        "about": about,
+        "body": write_record(row),
+    }
 
 
 def _keep_done_again(connection: Connection, entry: Logged, now: str) -> None:
