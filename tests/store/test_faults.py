@@ -109,7 +109,7 @@ def kill_and_look(usual_campaign, tmp_path, count, seed):
 
 @pytest.mark.long
 def test_killed_at_random_moments_nothing_stored_is_lost(usual_campaign, tmp_path):
-    kill_and_look(usual_campaign, tmp_path, 4, seed=20261128)
+    kill_and_look(usual_campaign, tmp_path, 2, seed=20261128)
 
 
 @pytest.mark.slow

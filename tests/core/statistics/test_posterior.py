@@ -37,7 +37,7 @@ def test_the_quadrature_gives_the_noncentral_t_bound(n, close):
 
 @pytest.mark.long
 @pytest.mark.parametrize("prior", [KNOT_PRIOR, SpreadPrior(0.04, 0.8)])
-@pytest.mark.parametrize("seed", [1, 2, 3])
+@pytest.mark.parametrize("seed", [1, *(pytest.param(n, marks=pytest.mark.slow) for n in (2, 3))])
 def test_with_floors_it_agrees_with_a_brute_grid(prior, seed):
     rng = np.random.default_rng(seed)
     s = sample(

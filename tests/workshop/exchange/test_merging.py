@@ -124,7 +124,7 @@ def without_ids(rows):
 @pytest.mark.long
 def test_the_order_of_merging_does_not_matter(benches, tmp_path):
     results = []
-    for n, order in enumerate([(0, 1, 2), (0, 2, 1), (2, 1, 0), (1, 0, 2)]):
+    for n, order in enumerate([(0, 1, 2), (2, 1, 0), (1, 0, 2)]):
         target = tmp_path / f"order{n}.bruiser"
         copyfile(benches[order[0]], target)
         results.append(merged(target, *(benches[k] for k in order[1:])))

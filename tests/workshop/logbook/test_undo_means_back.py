@@ -181,7 +181,7 @@ def machine(examples, steps):
 
 @pytest.mark.long
 def test_undo_means_back():
-    machine(10, 30).runTest()
+    machine(6, 25).runTest()
 
 
 @pytest.mark.slow
