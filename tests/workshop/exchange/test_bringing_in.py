@@ -297,3 +297,10 @@ def test_what_is_kept_apart_in_brackets_stays_apart(fresh):
         ("Bowline", 0.012), ("Bowline", 0.0), ("Bowline (ring load)", 0.012),
         ("Bowline (ring load)", 0.0), ("Bowline, round turn (double)", 0.0),
     ]  # fmt: skip
+
+
+def test_a_diameter_may_stand_in_the_name_of_the_cordage(fresh):
+    text = "cordage,knot,peak,finding\n8 mm braid,bowline,5,broke\nred,bowline,5,broke\n"
+    plan = look(fresh, text)
+    assert [(lot.name, lot.diameter_m) for lot in plan.lots] == [("8 mm braid", 0.008)]
+    assert [p.line for p in plan.problems] == [3]

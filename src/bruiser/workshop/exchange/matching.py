@@ -101,7 +101,7 @@ class Matcher:
         return near[0] if len(near) == 1 else None
 
     def _make_lot(self, line: int, row: dict[str, Any], name: str, condition: str) -> Lot | None:
-        diameter = row.get("diameter_mm")
+        diameter = row.get("diameter_mm") or _said_in(name)
         if not diameter:
             self.add(
                 line,
@@ -212,6 +212,14 @@ class Matcher:
         return structure
 
 
+def _said_in(name: str) -> float | None:
+    """The diameter that a cordage's own name says, in metre: “8 mm braid”."""
+    found = _IN_NAME.search(name)
+    value = 0.0 if found is None else float(found[1].replace(",", ".")) / 1000
+    return value if value > 0 else None
+
+
+_IN_NAME = re.compile(r"\b(\d{1,3}(?:[.,]\d{1,2})?) ?mm\b")
 _KINDS = ("hitch", "bend", "loop")
 
 
