@@ -7,7 +7,7 @@ import json
 from dataclasses import asdict
 from pathlib import Path
 
-from benchmarks import interface, start_up, sums, tables
+from benchmarks import interface, start_up, sums, tables, years
 from benchmarks.timing import Timing
 
 
@@ -15,10 +15,20 @@ def main(arguments: list[str] | None = None) -> None:
     """Time everything, print each line as it is known, and write the file asked for."""
     parser = argparse.ArgumentParser(prog="./run bench", description=__doc__)
     parser.add_argument("--json", type=Path, metavar="FILE", help="write the figures here as well")
+    parser.add_argument(
+        "--large", action="store_true", help="100,000 pulls as well: 4 GB of disk, some minutes"
+    )
     asked = parser.parse_args(arguments)
     done: list[Timing] = []
-    for source in (start_up, interface, sums, tables):
-        for timing in source.timings():
+    sources = (
+        start_up.timings(),
+        interface.timings(),
+        sums.timings(),
+        tables.timings(),
+        years.timings((10_000, 100_000) if asked.large else (10_000,)),
+    )
+    for source in sources:
+        for timing in source:
             done.append(timing)
             print(timing.line(), flush=True)
     if asked.json is not None:

@@ -20,7 +20,8 @@ from bruiser.core.records.records import (
     Specimen,
     TailDraw,
 )
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.whole import WholeLogbook
 
 LEVELS = (JamLevel.HAND, JamLevel.WORKED, JamLevel.TOOL, JamLevel.CUT)
 
@@ -110,7 +111,9 @@ def blank_specimen() -> Specimen:
     )
 
 
-def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int = 1) -> Logbook:
+def large_campaign(
+    lots: int = 100, knots: int = 10, pulls: int = 10, seed: int = 1
+) -> WholeLogbook:
     """A logbook of `lots` times `knots` groups of `pulls` each; five straight pulls a lot."""
     rng = np.random.default_rng(seed)
     tied = [
@@ -136,5 +139,4 @@ def large_campaign(lots: int = 100, knots: int = 10, pulls: int = 10, seed: int 
                         specimen, role=Role.KNOT, layout_key="loop_pair", knot_a=knot, knot_b=knot
                     )
                 entries.append(_entry(specimen, load, rng, number))
-    by_pull = {e.pull.id: e for e in entries if e.pull is not None}
-    return Logbook(lots=tuple(made), knots=tuple(tied), entries=tuple(entries), by_pull=by_pull)
+    return WholeLogbook(lots=tuple(made), knots=tuple(tied), specimens=tuple(entries))

@@ -25,7 +25,8 @@ from bruiser.workshop.groups.gathering import Gathered, gather
 from bruiser.workshop.groups.jam_results import jam_rows
 from bruiser.workshop.groups.knot_cases import knot_cases
 from bruiser.workshop.groups.slipping import slip_rows
-from bruiser.workshop.logbook.entries import Logbook, read_logbook
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.plan.plan_cells import PlanDraft
 from bruiser.workshop.plan.planning import outlook

@@ -17,17 +17,20 @@ class Timing:
     name
         What was done.
     took_s
-        Median duration, or processor time for whole programs, in second.
+        Median duration, or processor time for whole programs, in second; memory in megabyte.
     beside_s
-        What the thing it is compared with took in the same run, in second.
+        What the thing it is compared with took in the same run, alike.
     beside
         What that is.
+    memory
+        Whether it is memory.
     """
 
     name: str
     took_s: float
     beside_s: float
     beside: str
+    memory: bool = False
 
     @property
     def ratio(self) -> float:
@@ -36,7 +39,8 @@ class Timing:
 
     def line(self) -> str:
         """One line of the printed table."""
-        return f"{self.ratio:9.3g} x   {self.beside}: {self.name} ({1000 * self.took_s:.2f} ms)"
+        took = f"{self.took_s:.0f} MB" if self.memory else f"{1000 * self.took_s:.2f} ms"
+        return f"{self.ratio:9.3g} x   {self.beside}: {self.name} ({took})"
 
 
 def median_seconds(act: Callable[[int], object], times: int) -> float:

@@ -5,6 +5,7 @@ are the smallest records that hold together, for tests that put them into a file
 """
 
 from dataclasses import replace
+from datetime import datetime, timedelta
 
 from bruiser.catalogue import load_catalogue
 from bruiser.core.choice.brief import Brief
@@ -29,7 +30,8 @@ from bruiser.core.records.records import (
 from bruiser.core.records.stock import Hank, HankKind
 from bruiser.core.trace import TraceEnd, TraceResult
 from bruiser.store.campaigns import CampaignRow
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.whole import WholeLogbook
 
 ROW = CampaignRow(
     id="c",
@@ -88,8 +90,7 @@ class Ticking:
 
     def now(self):
         self.minute += 1
-        hour, minute = divmod(self.minute, 60)
-        return f"2026-02-01T{hour:02}:{minute:02}:00Z"
+        return f"{datetime(2026, 2, 1) + timedelta(minutes=self.minute):%Y-%m-%dT%H:%M:00Z}"
 
     def new_id(self):
         self.number += 1
@@ -285,11 +286,10 @@ class Situation:
 
     def logbook(self, brief=None):
         """Everything so far."""
-        return Logbook(
+        return WholeLogbook(
             lots=tuple(self.lots),
             knots=tuple(self.knots.values()),
-            entries=tuple(self.entries),
-            by_pull={e.pull.id: e for e in self.entries if e.pull is not None},
+            specimens=tuple(self.entries),
             brief=brief or Brief(),
         )
 

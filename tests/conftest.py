@@ -30,7 +30,7 @@ def pytest_collection_modifyitems(items):
 @pytest.fixture(autouse=True)
 def own_home(tmp_path_factory, monkeypatch):
     """What a person prefers and opened lately is never that of whoever runs the tests."""
-    for kept in ("XDG_STATE_HOME", "XDG_CONFIG_HOME"):
+    for kept in ("XDG_STATE_HOME", "XDG_CONFIG_HOME", "XDG_CACHE_HOME"):
         monkeypatch.setenv(kept, str(tmp_path_factory.getbasetemp() / kept.lower()))
 
 
@@ -54,9 +54,75 @@ def usual_file(tmp_path: Path, usual_campaign: Path) -> Path:
     return Path(copyfile(usual_campaign, tmp_path / "usual.bruiser"))
 
 
+@pytest.fixture(scope="session")
+def server():
+    """A PostgreSQL server of this run alone; skipped where none is installed."""
+    from tests.servers import WHY_NOT, ThrowawayServer, find_binaries
+
+    if find_binaries() is None:
+        pytest.skip(WHY_NOT)
+    made = ThrowawayServer()
+    made.start()
+    yield made
+    made.remove()
+
+
+@pytest.fixture
+def own_server(server):
+    """A server of one test alone, which may stop it."""
+    made = type(server)()
+    made.start()
+    yield made
+    made.remove()
+
+
+@pytest.fixture
+def home(request):
+    """Where campaigns are kept: in files, unless a test asks for a ``server``.
+
+    A module whose tests all run on both takes ``home`` from ``tests.servers``.
+    """
+    kind = getattr(request, "param", "file")
+    return request.getfixturevalue("server") if kind == "server" else None
+
+
+@pytest.fixture(scope="session")
+def usual_on_server(server, usual_campaign):
+    """The usual campaign on the server, put there once."""
+    return server.filled_with(usual_campaign)
+
+
+@pytest.fixture
+def usual_place(home, request):
+    """The usual campaign, wherever the test wants it; it may be changed."""
+    if home is None:
+        yield request.getfixturevalue("usual_file")
+        return
+    made = home.copy_of(request.getfixturevalue("usual_on_server"))
+    yield made
+    home.forget(made)
+
+
 @pytest.fixture
 def demo_file(tmp_path: Path, shipped_demo: Path) -> Path:
     return Path(copyfile(shipped_demo, tmp_path / DEMO_NAME))
+
+
+@pytest.fixture(scope="session")
+def demo_on_server(server, shipped_demo):
+    """The demo on the server, put there once."""
+    return server.filled_with(shipped_demo)
+
+
+@pytest.fixture
+def demo_place(home, request):
+    """The demo, wherever the test wants it; it may be changed."""
+    if home is None:
+        yield request.getfixturevalue("demo_file")
+        return
+    made = home.copy_of(request.getfixturevalue("demo_on_server"))
+    yield made
+    home.forget(made)
 
 
 @pytest.fixture

@@ -6,8 +6,9 @@ from bruiser.workshop.guide.book import read_guide_book
 from bruiser.workshop.guide.choosing import fill_shelf
 from bruiser.workshop.guide.content import Stamp, Wanted, make_guide
 from bruiser.workshop.guide.publishing import draft_guide, keep_draft
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
+from tests.alike import whole
 
 USES = ("tether-loop", "line-joined")
 
@@ -16,7 +17,7 @@ def filled_shelf(path: Path):
     """The pulls of a file, sorted and rated, with its campaign and its guide book."""
     opened = open_workshop(path, read_only=True)
     try:
-        shelf = fill_shelf(read_logbook(opened))
+        shelf = fill_shelf(whole(opened))
         return shelf, read_guide_book(opened), opened.campaign
     finally:
         opened.close()

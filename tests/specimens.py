@@ -9,7 +9,7 @@ from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import Knot, Role, Specimen, Tail
 from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.logbook.commands import PlanSpecimen
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.plan.bench_entry import AddFixture
 
 CATALOGUE = load_catalogue()

@@ -43,11 +43,11 @@ from bruiser.formats.sheets import read_sheets
 from bruiser.formats.table_files import table_bytes
 from bruiser.formats.table_templates import TEMPLATES
 from bruiser.formats.trace_file import read_trace_file, write_trace_file
-from bruiser.store.campaign_file import open_campaign
+from bruiser.store.opening import open_campaign
 from bruiser.workshop.exchange.packages import export_package, package_as_campaign
 from bruiser.workshop.exchange.rescuing import check_campaign, rescue_campaign
 from bruiser.workshop.guide.book import read_guide_book
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 SEED = 20261128

@@ -1,4 +1,4 @@
-"""Runs every simulation and writes the report: ``./run validate [statistics|traces|practice]``."""
+"""Runs every simulation and writes the report: ``./run validate [WHAT]``."""
 
 from __future__ import annotations
 
@@ -126,11 +126,19 @@ def main() -> int:
     """Run all; 1 when something was not reached."""
     parser = argparse.ArgumentParser()
     parser.add_argument(
-        "what", nargs="?", choices=("all", "statistics", "traces", "practice"), default="all"
+        "what",
+        nargs="?",
+        choices=("all", "statistics", "traces", "practice", "benches"),
+        default="all",
+        help="benches, which need a PostgreSQL server installed, are not among all",
     )
     parser.add_argument("--seed", type=int, default=20261124)
     parser.add_argument("--reduced", action="store_true", help="a tenth; writes no report")
     options = parser.parse_args()
+    if options.what == "benches":
+        from validation import benches
+
+        return benches.main()
     scale = 0.1 if options.reduced else 1.0
     if options.what in ("all", "practice") and not options.reduced:
         held = practice_report.write()

@@ -20,7 +20,7 @@ from bruiser.workshop.guide.publishing import (
     keep_release,
     release_ready,
 )
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
 

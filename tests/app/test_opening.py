@@ -23,6 +23,7 @@ from bruiser.ui.opening.user_guide import PAGE_OF, guide_pages, page_for, pages_
 from bruiser.ui.runtime.preferences import Preferences, keep_preferences, read_preferences
 from bruiser.ui.stations.findings.history_view import HistoryDialog
 from bruiser.ui.theme.theme import theme
+from bruiser.workshop.course.finder import FoundKind, FoundPlace, FoundPlaces
 from bruiser.workshop.course.new_campaign import NewCampaign, make_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
 
@@ -217,8 +218,9 @@ def test_go_to_leads_to_each_kind_of_place(opener, usual_file, qtbot):
     asked = dialog(GoToDialog)
     asked.line.setText(code)
     qtbot.keyClick(asked.line, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: not window.tasks.busy)
     assert window.station == "logbook"
-    assert window.logbook_page.chosen.cells[0] == code
+    assert window.logbook_page.chosen.code == code
     for name in ("trace", "finding", "history", "result"):
         assert window.findChild(QPushButton, f"logbook.{name}").isEnabled()
     window.findChild(QPushButton, "logbook.history").click()
@@ -269,6 +271,7 @@ def test_a_campaign_is_made_without_a_window(tmp_path, capsys):
     assert isinstance(QApplication.activeModalWidget(), (QDialog, type(None)))
 
 
+@pytest.mark.slow
 def test_look_and_full_screen_turn_the_same_with_and_without_a_campaign(opener, own):
     for act in (opener.act, None):
         if act is None:
@@ -283,3 +286,20 @@ def test_look_and_full_screen_turn_the_same_with_and_without_a_campaign(opener, 
         assert opener.shown.isFullScreen()
         act("fullscreen")
         assert not opener.shown.isFullScreen()
+
+
+def test_who_turns_away_before_everything_is_found_is_led_nowhere(dressed, qtbot):
+    waiting, chosen = [], []
+    places = FoundPlaces([FoundPlace(kind=FoundKind.STATION, key="brief", words="Brief")])
+    asked = GoToDialog(places, (), None, waiting.append)
+    qtbot.addWidget(asked)
+    asked.chosen.connect(chosen.append)
+    for answer in (asked.reject, lambda: None):
+        asked.show()
+        asked.line.setText("brief")
+        qtbot.keyClick(asked.line, Qt.Key.Key_Return)
+        assert not chosen
+        answer()
+        waiting[-1](places)
+        asked._whole = waiting.append
+    assert [place.key for place in chosen] == ["brief"]

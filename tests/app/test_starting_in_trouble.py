@@ -18,8 +18,8 @@ from bruiser.app.cli import main as cli
 from bruiser.app.crash import write_report
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import Busy, StoreError
-from bruiser.store.campaign_file import open_campaign
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.store.opening import open_campaign
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
 
@@ -76,7 +76,7 @@ def test_every_earlier_demo_is_kept_with_what_its_journal_held(home):
         import sqlalchemy as sa
         from pathlib import Path
         from bruiser.store import schema
-        from bruiser.store.campaign_file import open_campaign
+        from bruiser.store.opening import open_campaign
         file = open_campaign(Path(sys.argv[1]))
         with file.writing() as connection:
             connection.execute(sa.update(schema.campaign).values(title="killed"))

@@ -80,7 +80,15 @@ def seen(window):
     )
 
 
-@pytest.mark.parametrize("station", [s.key for s in STATIONS])
+EACH = [
+    pytest.param(state, station.key, marks=() if (n + m) % 3 == 0 else pytest.mark.slow)
+    for n, state in enumerate((*STATES, NO_BENCH))
+    for m, station in enumerate(STATIONS)
+]
+"""Every station in every state; a third of them every day."""
+
+
+@pytest.mark.parametrize(("window", "station"), EACH, indirect=["window"])
 def test_what_a_station_offers_leads_on(qtbot, window, station):
     window.go_to(station)
     settle(qtbot, window)

@@ -97,8 +97,9 @@ def speed():
 
 
 @pytest.fixture
-def window(dressed, qtbot, demo_file, speed):
-    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=speed))
+def window(dressed, qtbot, demo_place, speed):
+    made = MainWindow(open_workshop(demo_place), lambda s: bench_with(s, speed=speed))
+    made.workshop.file.listen()
     qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
     made.resize(1280, 800)
     made.show()

@@ -12,7 +12,7 @@ from bruiser.core.records.records import Role, Specimen, Tail
 from bruiser.ui.kit.two_lines import KEY
 from bruiser.workshop.desk.lot_commands import EditLot
 from bruiser.workshop.logbook.commands import PlanSpecimen
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 
 LBF = 4.4482216152605
 

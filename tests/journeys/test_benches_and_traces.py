@@ -6,6 +6,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QCheckBox, QLineEdit, QPushButton
 
 from bruiser.core.trace import TraceEnd
+from bruiser.rig import recorder
+from bruiser.rig.serial import bench as serial_bench
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.stations.pull.instrument import InstrumentDialog
 from bruiser.workshop.bench.instruments import InstrumentKind
@@ -14,8 +16,17 @@ from bruiser.workshop.logbook.entries import Stage
 
 
 @pytest.fixture
-def device():
-    made = serve_bench("polyester double braid", "figure-eight-loop", 8.0, 200.0, seed=9)
+def device(monkeypatch):
+    """A bench on a line, and patience on both ends of it.
+
+    With every core at work the window, or the line, is easily held for longer than the second after
+    which bench and recorder stop the travel; that they do is shown in tests/rig.
+    """
+    monkeypatch.setattr(recorder, "NOTHING_S", 60.0)
+    monkeypatch.setattr(serial_bench, "SILENCE_S", 60.0)
+    made = serve_bench(
+        "polyester double braid", "figure-eight-loop", 8.0, 200.0, seed=9, watchdog_s=60.0
+    )
     made.bench.set_rate(0.05)
     made.start()
     yield made
@@ -63,16 +74,16 @@ def test_a_bench_on_a_line_is_chosen_heard_checked_and_pulled(hands, device):
         hands.find(QCheckBox, name).setChecked(True)
     hands.click("pull.arm")
     run = hands.find(QPushButton, "pull.run")
-    hands.qtbot.waitUntil(run.isEnabled, timeout=5_000)
+    hands.qtbot.waitUntil(run.isEnabled)
     hands.qtbot.mousePress(run, Qt.MouseButton.LeftButton)
-    hands.qtbot.waitUntil(lambda: pull.live is not None and pull.live.load_n > 800, timeout=9_000)
+    hands.qtbot.waitUntil(lambda: pull.live is not None and pull.live.load_n > 800)
     hands.qtbot.mouseRelease(run, Qt.MouseButton.LeftButton)
     hands.qtbot.wait(300)
     assert "load is still on" in hands.words("pull.words")
     code = pull.entry.specimen.code
     device.unplug()
     elsewhere = hands.find(QPushButton, "pull.elsewhere")
-    hands.qtbot.waitUntil(lambda: elsewhere.isVisible(), timeout=6_000)
+    hands.qtbot.waitUntil(lambda: elsewhere.isVisible())
     kept = pull.session.recorder.count
     hands.click("pull.end")
     entry = next(e for e in hands.window.logbook.entries if e.specimen.code == code)

@@ -18,7 +18,8 @@ from bruiser.ui.stations.pull import bench_at_hand
 from bruiser.workshop.bench.instruments import InstrumentKind
 from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.simulation import inject_fault
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.plan.bench_entry import PutBench
@@ -105,7 +106,7 @@ def test_a_saver_that_dies_is_on_the_screen_and_its_samples_are_stored_again(
 
     session._recorder._sink = die
     again = child(window, QPushButton, "pull.again")
-    qtbot.waitUntil(again.isVisible, timeout=5_000)
+    qtbot.waitUntil(again.isVisible)
     assert not session.armed
     qtbot.waitUntil(lambda: "ZeroDivisionError" in window.pull.controls().words, timeout=500)
     assert [type(e) for e in told] == [ZeroDivisionError]
@@ -192,7 +193,7 @@ def test_a_file_that_is_moved_is_noticed_and_the_campaign_goes_on_under_a_new_na
     path = window.workshop.file.path
     path.rename(tmp_path / "moved.bruiser")
     rescue = child(window, QPushButton, "window.rescue")
-    qtbot.waitUntil(rescue.isVisible, timeout=5_000)
+    qtbot.waitUntil(rescue.isVisible)
     assert "was moved" in window.notice.words
     target = tmp_path / "rescued"
     monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(target), ""))

@@ -22,11 +22,13 @@ from bruiser.app.window import MainWindow
 from bruiser.core.errors import Full
 from bruiser.core.records.layouts import End
 from bruiser.store import pulls
+from bruiser.store.places import read_place
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.opening.user_guide import guide_pages
 from bruiser.ui.theme.tokens import TOUCH
 from bruiser.workshop.bench.live_pull import Phase
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from tests.journeys.conftest import child
 
@@ -123,6 +125,7 @@ def independent_efficiency(window, knot_name, lot_name):
     return np.exp(np.interp([0.025, 0.5, 0.975], cdf, steps))
 
 
+@pytest.mark.parametrize("home", ["file", "server"], indirect=True)
 def test_a_pull_reaches_the_ladder_and_its_trace(qtbot, window):
     entry = window.pull.entry
     before = len(window.logbook.at(Stage.INSPECTED))
@@ -154,7 +157,7 @@ def test_a_pull_reaches_the_ladder_and_its_trace(qtbot, window):
     assert opened.pull.id in {m.pull_id for m in row.marks}
     assert child(window, QWidget, "results.trace").figure.rows
     window.close()
-    again = open_workshop(window.workshop.file.path)
+    again = open_workshop(read_place(window.workshop.file.place))
     assert len(read_logbook(again).at(Stage.INSPECTED)) == before + 1
     again.close()
 

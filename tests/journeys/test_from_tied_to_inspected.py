@@ -19,7 +19,8 @@ from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.stations.findings.photos import PhotoRule, RuledPhoto
 from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.workshop.bench.instruments import InstrumentChoice, InstrumentKind
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.traces import read_trace
 from tests.journeys.conftest import child, press
 from tests.specimens import specimen_for, stored
@@ -198,10 +199,15 @@ def test_a_contradiction_is_resolved_or_kept_with_a_reason(qtbot, window):
 def test_an_earlier_finding_is_corrected_and_its_history_shown(qtbot, window):
     window.go_to("findings")
     page = window.pages["findings"]
+    offered = [key for key, _ in window.findings.earlier()]
     done = next(
-        e for e in window.logbook.at(Stage.INSPECTED) if e.specimen.layout_key == "loop_pair"
+        e
+        for e in window.logbook.at(Stage.INSPECTED)
+        if e.pull.id in offered and any(d.key == "tail_a" for d in e.finding.draws)
     )
-    page.earlier.fill(done.pull.id)
+    page.earlier.pick(offered[-1])
+    assert window.station == "logbook"
+    window.go_to("findings")
     page.earlier.pick(done.pull.id)
     assert page.title.words.startswith(done.specimen.code)
     field = page.cards[End.A].draws["tail_a"]

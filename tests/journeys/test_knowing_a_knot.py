@@ -140,7 +140,7 @@ def test_by_keys_alone_with_three_wrong_things(qtbot, new):
     write("Ridge knot: general")
     at("knots.own.drawing")
     write(OVERHAND[:-14])
-    qtbot.waitUntil(lambda: new.words("knots.own.preview.words") != "", timeout=5_000)
+    qtbot.waitUntil(lambda: new.words("knots.own.preview.words") != "")
     focused().selectAll()
     write(OVERHAND)
     qtbot.waitUntil(lambda: "3 crossings" in new.words("knots.own.preview.words"))
@@ -150,5 +150,5 @@ def test_by_keys_alone_with_three_wrong_things(qtbot, new):
     if anyway.isVisible():
         at("knots.own.anyway")
         press(Qt.Key.Key_Space)
-    qtbot.waitUntil(lambda: page._presenter.key == "ridge-knot", timeout=5_000)
+    qtbot.waitUntil(lambda: page._presenter.key == "ridge-knot")
     assert len(drawn("ridge-knot").layout.crossings) == 3

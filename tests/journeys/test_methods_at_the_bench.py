@@ -361,7 +361,7 @@ def test_a_frozen_window_stops_a_latched_run(bench):
     bench.run()
     bench.wait(lambda: bench.window.pull.live.load_n > 200)
     bench.driver._alive.stop()
-    bench.wait(lambda: bench.driver.session.phase is Phase.HELD, timeout=5_000)
+    bench.wait(lambda: bench.driver.session.phase is Phase.HELD)
     bench.wait(lambda: bench.driver.run.state is RunState.PAUSED)
     assert "went silent" in bench.words("pull.words")
 

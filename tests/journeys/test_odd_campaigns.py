@@ -13,7 +13,7 @@ from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.desk.lot_commands import AddLot
 from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft
 from bruiser.workshop.logbook.commands import PlanSpecimen
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import create_workshop
 from tests.build import KNOT, LOT, ROW, SPECIMEN
 

@@ -41,7 +41,7 @@ def opener(qtbot, dressed, tmp_path):
     made = Opener(Preferences(), remembers=False)
     assert made.open(path)
     made.window.activateWindow()
-    qtbot.waitUntil(made.window.isActiveWindow, timeout=5000)
+    qtbot.waitUntil(made.window.isActiveWindow)
     yield made
     if made.window is not None:
         made.window.closed.disconnect()
@@ -78,7 +78,7 @@ def test_a_spreadsheet_of_peaks_becomes_a_printed_guide(qtbot, opener, tmp_path,
     assert not hands.find(QPushButton, "bring.store").isEnabled()
     hands.choose("bring.word.finding.went_ping", "broke at knot")
     until_looked(qtbot, opener)
-    qtbot.waitUntil(lambda: hands.find(QPushButton, "bring.store").isEnabled(), timeout=5000)
+    qtbot.waitUntil(lambda: hands.find(QPushButton, "bring.store").isEnabled())
     assert "9 pulls, 1 new lot, 2 knots brought into play" in hands.words("bring.makes")
     hands.click("bring.store")
     assert window.station == "results"
@@ -110,7 +110,7 @@ def test_the_page_by_keys_alone_and_what_it_remembers(qtbot, opener, tmp_path):
     until_looked(qtbot, opener)
     assert "jam_level" not in window.bring_desk.mapping.columns
     store = hands.find(QPushButton, "bring.store")
-    qtbot.waitUntil(store.isEnabled, timeout=5000)
+    qtbot.waitUntil(store.isEnabled)
     store.setFocus()
     qtbot.keyClick(store, Qt.Key.Key_Space)
     assert len(window.logbook.entries) == 9
@@ -258,7 +258,7 @@ def test_a_table_to_start_from_is_saved(qtbot, opener, tmp_path, monkeypatch):
     until_looked(qtbot, opener)
     assert len(opener.window.bring_desk.table) == 5
     line = opener.window.findChild(QLineEdit, "bring.all.diameter_mm")
-    qtbot.waitUntil(line.isVisible, timeout=5000)
+    qtbot.waitUntil(line.isVisible)
     line.setText("8 mm")
     qtbot.keyClick(line, Qt.Key.Key_Return)
     until_looked(qtbot, opener)

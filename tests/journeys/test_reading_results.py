@@ -10,7 +10,7 @@ from bruiser.core.cells import read_cell
 from bruiser.ui.kit.rows_table import RowsTable
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.stations.results.sheets import SHEETS
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 
 
 def lot_of(hands, name):

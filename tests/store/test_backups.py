@@ -20,7 +20,7 @@ from bruiser.store.backups import (
     to_thin,
     write_schedule,
 )
-from bruiser.store.campaign_file import open_campaign
+from bruiser.store.opening import open_campaign
 from bruiser.store.restoring import put_back
 
 START = datetime(2026, 3, 1, 8, tzinfo=UTC)

@@ -16,8 +16,8 @@ from bruiser.core.trace import Channel, trace_of
 from bruiser.store import campaigns, pulls, schema
 from bruiser.store.backups import BackupWhy, list_backups
 from bruiser.store.bench_books import load_bench_book
-from bruiser.store.campaign_file import create_campaign, open_campaign
 from bruiser.store.guides import load_guides, load_limits, load_profiles
+from bruiser.store.opening import create_campaign, open_campaign
 from bruiser.store.stock import load_stock
 from bruiser.store.traces import decode_trace, encode_trace
 
@@ -186,6 +186,15 @@ def stepped_back(path, revision):
     """A new file as an older version would have left it: later steps taken off again."""
     create_campaign(path).close()
     undone = {
+        "0013": "DROP TABLE act_row; DROP TABLE act; DROP TABLE hold;",
+        "0012": """DROP TABLE progress; DROP TABLE tally; DROP TABLE revision;
+            DROP INDEX preparation_with_trial; DROP INDEX taken_back_key;
+            DROP INDEX specimen_by_replaced; DROP INDEX specimen_by_lot;
+            DROP INDEX specimen_by_second_lot; DROP INDEX specimen_by_knot;
+            DROP INDEX specimen_by_second_knot; DROP INDEX stock_entry_by_specimen;
+            DROP INDEX pull_unended; DROP INDEX stock_entry_sums;
+            DROP INDEX pull_by_technician; DROP INDEX pull_by_instrument;
+            DROP INDEX finding_by_superseded; DROP INDEX finding_by_time;""",
         "0011": "UPDATE knot SET structure = 'surgeons-bend' WHERE structure = 'surgeons-join';",
         "0010": """ALTER TABLE lot DROP COLUMN thickness_m;
             ALTER TABLE specimen DROP COLUMN state;""",

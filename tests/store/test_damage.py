@@ -9,11 +9,11 @@ import pytest
 from bruiser.core.errors import Damaged
 from bruiser.core.trace import trace_of
 from bruiser.store import pulls
-from bruiser.store.campaign_file import open_campaign
 from bruiser.store.checked_rows import SetAside
+from bruiser.store.opening import open_campaign
 from bruiser.workshop.exchange.rescuing import check_campaign, rescue_campaign
 from bruiser.workshop.guide.book import read_guide_book
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 GUARDS = "SELECT name, sql FROM sqlite_master WHERE type = 'trigger'"
@@ -73,6 +73,7 @@ def test_a_bad_value_is_named_and_the_rest_opens(usual_file, tmp_path, sql, tabl
     with open_campaign(usual_file) as file:
         shop = Workshop(file)
         book = read_logbook(shop)
+        assert book.entries
         read_guide_book(shop)
         assert book.lots
         found = list(file.set_aside.values())
@@ -93,6 +94,16 @@ def test_a_sound_campaign_sets_nothing_aside_and_is_rescued_whole(usual_file, tm
     assert check_campaign(usual_file).sound
     kept = rescue_campaign(usual_file, tmp_path / "again.bruiser")
     assert not any(kept.lost.values())
+
+
+def test_progress_changed_by_other_means_is_noticed_and_right_in_a_rescued_copy(
+    usual_file, tmp_path
+):
+    spoil(usual_file, "UPDATE progress SET stage = 'planned' WHERE place = 1")
+    said = check_campaign(usual_file)
+    assert [row.table for row in said.rows] == ["progress", "tally"]
+    rescue_campaign(usual_file, tmp_path / "rescued.bruiser")
+    assert check_campaign(tmp_path / "rescued.bruiser").sound
 
 
 def test_what_a_row_rests_on_may_be_gone(usual_file):

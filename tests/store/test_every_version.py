@@ -11,10 +11,10 @@ import pytest
 
 from bruiser.core.records.records import Gave, JamLevel
 from bruiser.store.backups import BackupWhy, list_backups
-from bruiser.store.campaign_file import open_campaign
+from bruiser.store.opening import open_campaign
 from bruiser.store.schema import HEAD
 from bruiser.workshop.exchange.rescuing import check_campaign
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
 

@@ -13,13 +13,13 @@ import pytest
 from bruiser.core.errors import BruiserError, StoreError
 from bruiser.formats.sheets import text_sheet
 from bruiser.store.backups import list_backups
-from bruiser.store.campaign_file import open_campaign
+from bruiser.store.opening import open_campaign
 from bruiser.store.tables import read_tables
 from bruiser.workshop.exchange.bring_in_command import bring_in, look_at_table, recognised
 from bruiser.workshop.exchange.merge_files import merge_into
 from bruiser.workshop.exchange.packages import export_package
 from bruiser.workshop.exchange.rescuing import check_campaign
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
 CHILD = """
@@ -31,8 +31,8 @@ from bruiser.formats.sheets import text_sheet
 from bruiser.store import pulls
 from bruiser.workshop.exchange.bring_in_command import bring_in, look_at_table, recognised
 from bruiser.workshop.exchange.merge_files import merge_into
-from bruiser.store.campaign_file import open_campaign
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.store.opening import open_campaign
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
 path, other = Path(sys.argv[1]), Path(sys.argv[2])

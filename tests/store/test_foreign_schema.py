@@ -6,7 +6,7 @@ from contextlib import closing
 import pytest
 
 from bruiser.core.errors import Damaged
-from bruiser.store.campaign_file import create_campaign, open_campaign
+from bruiser.store.opening import create_campaign, open_campaign
 
 STRANGE = {
     "trigger": "CREATE TRIGGER t AFTER INSERT ON finding "

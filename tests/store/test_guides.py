@@ -5,7 +5,6 @@ import sqlite3
 import pytest
 
 from bruiser.core.errors import StoreError
-from bruiser.store.campaign_file import create_campaign
 from bruiser.store.guides import (
     CHECKED,
     RELEASED,
@@ -24,6 +23,7 @@ from bruiser.store.guides import (
     load_released,
     load_steps,
 )
+from bruiser.store.opening import create_campaign
 
 LIMITS = LimitsRow(
     id="l1", made_at="2026-10-01", version=1, body='{"a": 1}', comment="first", by="OQ"

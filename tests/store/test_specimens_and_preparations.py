@@ -14,7 +14,7 @@ from bruiser.core.records.preparation import Preparation, PrepStep, in_force
 from bruiser.core.records.records import CROSSED, Pull
 from bruiser.core.trace import Channel, TraceSettings, analyse_trace, trace_of
 from bruiser.store import bench_books, campaigns, preparations, pulls
-from bruiser.store.campaign_file import create_campaign
+from bruiser.store.opening import create_campaign
 
 OTHER = replace(LOT, id="l2", name="N6", soak_s=7_200.0, keep_s=1_200.0)
 POST = Fixture(

@@ -15,8 +15,8 @@ from tests.store.test_campaign_file import stepped_back
 
 from bruiser.core.errors import Busy, Damaged, Full, Gone, ReadOnly, StoreError
 from bruiser.store import schema
-from bruiser.store.campaign_file import create_campaign, open_campaign
 from bruiser.store.driver_errors import translate
+from bruiser.store.opening import create_campaign, open_campaign
 
 
 def title(file):
@@ -94,7 +94,7 @@ def killed_while_open(path):
         import sqlalchemy as sa
         from pathlib import Path
         from bruiser.store import schema
-        from bruiser.store.campaign_file import open_campaign
+        from bruiser.store.opening import open_campaign
         file = open_campaign(Path(sys.argv[1]))
         with file.writing() as connection:
             connection.execute(sa.update(schema.campaign).values(title="in the journal"))
@@ -162,7 +162,7 @@ def without_overriding(path):
         data[0] &= ~overriding
         data[1] &= ~overriding
         assert libc.capset(header, data) == 0
-        from bruiser.store.campaign_file import open_campaign
+        from bruiser.store.opening import open_campaign
         import sqlalchemy as sa
         from bruiser.store import schema
         with open_campaign(Path({path!r})) as file, file.reading() as connection:

@@ -5,7 +5,7 @@ from bruiser.ui.stations.guide import publish_presenter
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.stations.guide.view import GuideView
 from bruiser.workshop.logbook.commands import Changes
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
 

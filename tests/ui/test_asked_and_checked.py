@@ -7,7 +7,8 @@ import pytest
 from bruiser.core.planning.bench_checks import CheckVerdict, Say, worst
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.stations.results.presenter import ResultsPresenter
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.plan.bench_queue import check_queue
 
 SAY = Say(lambda x: f"{x:.0f} N", lambda x: f"{1000 * x:.0f} mm")

@@ -1,6 +1,7 @@
 """A chart in its frame: table, copies, files, zoom and panning; large charts in pieces."""
 
 import csv
+import threading
 import time
 
 import numpy as np
@@ -12,8 +13,8 @@ from PyQt6.QtGui import QGuiApplication, QImage, QPainter, QPixmap
 
 from bruiser.core.progress import Cancelled, no_progress
 from bruiser.figures.display import Disc, Figure, Line, Pen, Spot, Text
-from bruiser.ui.canvas.figure_view import FigureView, paint_figure
-from bruiser.ui.canvas.tiles import MANY, TILE_PX, reach_of
+from bruiser.ui.canvas.figure_view import FigureView, paint_figure, paint_shape
+from bruiser.ui.canvas.tiles import MANY, TILE_PX, Tiles, reach_of
 from bruiser.ui.kit.chart_frame import ChartFrame
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme.theme import theme
@@ -164,7 +165,7 @@ def test_pieces_look_like_the_whole(dressed, qtbot):
     pieces.fill(Qt.GlobalColor.white)
     assert len(figure.shapes) > MANY
     painter = QPainter(pieces)
-    view._tiled(scale).paint(painter, QRect(QPoint(0, 0), view.size()))
+    view._paint_tiles(painter, view._tiled(scale), QRect(QPoint(0, 0), view.size()))
     painter.end()
     one, two = whole.toImage(), pieces.toImage()
     step = TILE_PX // 7
@@ -240,3 +241,85 @@ def test_newer_work_ends_what_is_under_way(qtbot):
     runner.close()
     assert got == ["new"]
     assert len(steps) < 100_000
+
+
+def words_and_marks(width, height):
+    """A large chart with every kind of shape."""
+    pen = Pen()
+    for n in range(2_000):
+        x, y = 3.0 + 5.0 * (n % 40), 4.0 + 5.0 * (n // 40)
+        pen.add(Disc(x, y, 1.2, fill="plum"))
+        pen.add(Text(x, y + 2, f"{n}"))
+        pen.add(Line(((x, y), (x + 3, y + 1)), "ink", width=0.3))
+    return Figure(
+        width=width, height=260, shapes=tuple(pen.shapes), spots=(), title=f"At {width:.0f}"
+    )
+
+
+def test_a_large_chart_is_described_and_painted_on_a_worker(dressed, qtbot):
+    tasks = TaskRunner()
+    aside, at_once = ChartFrame("aside", tasks), ChartFrame("at.once")
+    threads = []
+
+    def draw(width, height):
+        threads.append(threading.current_thread())
+        return words_and_marks(width, height)
+
+    for frame in (aside, at_once):
+        qtbot.addWidget(frame)
+        frame.resize(700, 400)
+        frame.show()
+    aside.show_chart(draw, large=True)
+    assert aside.figure is None
+    at_once.show_chart(words_and_marks)
+    qtbot.waitUntil(lambda: not tasks.busy)
+    assert threading.main_thread() not in threads
+    assert aside.figure == at_once.figure
+    for down in (0, 900, 300):
+        for frame in (aside, at_once):
+            frame.pane.verticalScrollBar().setValue(down)
+            frame.repaint()
+        qtbot.waitUntil(lambda: not tasks.busy)
+        seen = [frame.pane.viewport().grab().toImage() for frame in (aside, at_once)]
+        assert seen[0] == seen[1]
+    tasks.close()
+
+
+def test_of_a_chart_resized_often_only_the_last_is_described(dressed, qtbot):
+    tasks, widths = TaskRunner(), []
+    frame = ChartFrame("aside", tasks)
+    qtbot.addWidget(frame)
+    frame.resize(600, 400)
+    frame.show()
+
+    def draw(width, height):
+        time.sleep(0.05)
+        widths.append(width)
+        return words_and_marks(width, height)
+
+    frame.show_chart(draw, large=True)
+    for width in range(610, 900, 10):
+        frame.resize(width, 400)
+        frame.repaint()
+    qtbot.waitUntil(lambda: not tasks.busy)
+    assert len(widths) < 10
+    assert frame.figure.title == f"At {widths[-1]:.0f}"
+    frame.show_chart(None)
+    assert frame.view.isHidden()
+    tasks.close()
+
+
+def test_more_squares_than_are_kept_are_painted_once(dressed):
+    calls = []
+
+    def paint(painter, shape, scale):
+        calls.append(shape)
+        paint_shape(painter, shape, scale)
+
+    figure = crowd(3_000)
+    tiles = Tiles(figure, 40.0, 1.0, paint)
+    whole = QRect(0, 0, round(figure.width * 40), round(figure.height * 40))
+    assert len(tiles.missing(whole)) > 120
+    tiles.take(tiles.painted(tiles.missing(whole)))
+    assert calls
+    assert not tiles.missing(whole)

@@ -18,7 +18,7 @@ from bruiser.ui.stations.pull.check_tie import TieDialog
 from bruiser.ui.stations.pull.inspector import InspectorDialog
 from bruiser.ui.stations.pull.prepare import PreparePanel
 from bruiser.ui.stations.pull.prepare_presenter import PreparePresenter
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 
 
 @pytest.fixture

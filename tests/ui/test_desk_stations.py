@@ -8,7 +8,7 @@ from bruiser.ui.stations.brief.presenter import BriefPresenter
 from bruiser.ui.stations.cordage.presenter import CordagePresenter
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.stations.plan.presenter import PlanPresenter
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import create_workshop
 
 

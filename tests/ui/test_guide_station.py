@@ -15,7 +15,7 @@ from bruiser.ui.stations.guide import presenter as module
 from bruiser.ui.stations.guide.presenter import OTHER, GuidePresenter, say_gauge
 from bruiser.ui.stations.guide.view import PARTS, GuideView
 from bruiser.workshop.guide.book import read_guide_book
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 
 
 @pytest.fixture

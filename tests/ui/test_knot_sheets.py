@@ -22,7 +22,7 @@ from bruiser.figures.display import Disc
 from bruiser.ui.kit.two_lines import KEY
 from bruiser.ui.stations.knots.presenter import KnotsPresenter
 from bruiser.ui.stations.knots.view import KnotsView
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 
 
 @pytest.fixture

@@ -10,7 +10,7 @@ from bruiser.ui.stations.results.presenter import ALL_LOTS, ResultsPresenter
 from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.ui.stations.results.view import ResultsView
 from bruiser.workshop.findings.excluding import exclude_pull
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 
 
 @pytest.fixture

@@ -65,3 +65,18 @@ def test_every_station_can_be_shown_twice_without_a_change(window, qtbot):
             assert window.station == key
     qtbot.waitUntil(lambda: not window.tasks.busy)
     assert window.notice.words == ""
+
+
+def test_a_window_that_only_reads_follows_the_one_that_writes(window, dressed, qtbot, usual_file):
+    writing = window.workshop
+    reading = MainWindow(open_workshop(usual_file))
+    qtbot.addWidget(reading)
+    reading.show()
+    assert reading.workshop.read_only
+    reading.go_to("brief")
+    brief_entry.change_campaign(writing, title="Renamed", force_unit="lbf")
+    brief_entry.withdraw_claim(writing, window.logbook.brief.claims_in_force[0])
+    qtbot.waitUntil(lambda: reading.rail.waiting_at("brief") == "2 claims to test")
+    assert reading.workshop.campaign.title == "Renamed"
+    assert reading.workshop.units.force == "lbf"
+    reading.close()

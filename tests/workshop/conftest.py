@@ -1,3 +1,4 @@
+from pathlib import Path
 from shutil import copyfile
 
 import pytest
@@ -7,8 +8,8 @@ from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.desk.lot_commands import AddLot, ReceiveHank
 from bruiser.workshop.groups.gathering import gather
 from bruiser.workshop.logbook.commands import PlanSpecimen
-from bruiser.workshop.logbook.entries import read_logbook
 from bruiser.workshop.logbook.workshop import create_workshop, open_workshop
+from tests.alike import whole
 from tests.build import HANK, KNOT, LOT, ROW, SPECIMEN, Ticking
 
 
@@ -20,10 +21,26 @@ def blank(tmp_path_factory):
     return path
 
 
+@pytest.fixture(scope="session")
+def blank_on_server(server, blank):
+    return server.filled_with(blank)
+
+
 @pytest.fixture
-def fresh(tmp_path, blank):
-    ticking, path = Ticking(), tmp_path / "new.bruiser"
-    made = open_workshop(copyfile(blank, path), now=ticking.now, new_id=ticking.new_id)
+def fresh_place(tmp_path, home, request):
+    """A campaign without anything in it, in a file or on a server."""
+    if home is None:
+        yield Path(copyfile(request.getfixturevalue("blank"), tmp_path / "new.bruiser"))
+        return
+    made = home.copy_of(request.getfixturevalue("blank_on_server"))
+    yield made
+    home.forget(made)
+
+
+@pytest.fixture
+def fresh(fresh_place):
+    ticking = Ticking()
+    made = open_workshop(fresh_place, now=ticking.now, new_id=ticking.new_id)
     yield made
     made.close()
 
@@ -45,8 +62,8 @@ def stocked(fresh):
 
 
 @pytest.fixture
-def workshop(usual_file):
-    opened = open_workshop(usual_file)
+def workshop(usual_place):
+    opened = open_workshop(usual_place)
     yield opened
     opened.close()
 
@@ -55,7 +72,7 @@ def workshop(usual_file):
 def logbook(usual_campaign):
     """The usual campaign, read once; whoever changes a campaign reads its own."""
     opened = open_workshop(usual_campaign, read_only=True)
-    found = read_logbook(opened)
+    found = whole(opened)
     opened.close()
     return found
 

@@ -32,6 +32,7 @@ class Action:
 ACTIONS: tuple[Action, ...] = (
     Action(key="new", words="New campaign …", keys="Ctrl+N", campaign=False),
     Action(key="open", words="Open …", keys="Ctrl+O", campaign=False),
+    Action(key="server", words="Open on a server …", campaign=False),
     Action(key="copy", words="Save a copy …", keys="Ctrl+Shift+S"),
     Action(key="copies", words="Copies kept …"),
     Action(key="rename", words="Rename …"),
@@ -48,6 +49,7 @@ ACTIONS: tuple[Action, ...] = (
     Action(key="traces", words="Bring in records of a logger …"),
     Action(key="merge", words="Merge another campaign …", after_line=True),
     Action(key="export", words="Export everything …"),
+    Action(key="put", words="Put on a server …"),
     Action(key="check", words="Look for damage"),
     Action(
         key="preferences",

@@ -57,11 +57,14 @@ from bruiser.core.records.records import (
     Tail,
 )
 from bruiser.store.campaigns import CampaignRow
+from bruiser.store.open_campaign import Worker
 from bruiser.workshop.bench.running import reference_n
 from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.findings.excluding import exclude_pull
 from bruiser.workshop.logbook.commands import PlanSpecimen
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, read_logbook
+from bruiser.workshop.logbook.entries import Entry, Stage
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop, create_workshop
 
 SEED = 23
@@ -70,6 +73,7 @@ WAITING = 5
 TRIED_IN = ("P8-B", "P8-B wet", "N6-K")
 CRITERION_CHANGED_AFTER = 60
 TECHNICIANS = ("TV", "OQ")
+BENCH = "winch shed"
 
 
 def seeded_ids(seed: int) -> Callable[[], str]:
@@ -88,6 +92,10 @@ class DemoClock:
         self._now += timedelta(seconds=41)
         if self._now.hour >= 17:
             self._now = (self._now + timedelta(days=1)).replace(hour=8, minute=30)
+        return self.told()
+
+    def told(self) -> str:
+        """The time it told last."""
         return self._now.isoformat(timespec="milliseconds")
 
 
@@ -183,7 +191,8 @@ def build_demo(path: Path, *, limit: int | None = None) -> None:
         created_at=clock(),
         trade="tree work",
     )
-    workshop = create_workshop(path, row, now=clock, new_id=seeded_ids(SEED))
+    workshop = create_workshop(path, row, now=clock, new_id=seeded_ids(SEED), stamp=clock.told)
+    workshop.file.worker = Worker(bench=BENCH)
     queued = plan_campaign(workshop, rng)
     pulled = queued[:-WAITING][:limit]
     figure_eights = [s for s in pulled if s.knot_a and s.knot_a.structure == "figure-eight-loop"]
@@ -199,6 +208,7 @@ def build_demo(path: Path, *, limit: int | None = None) -> None:
             try_tying(workshop, trials, _entry_of(logbook, specimen), structure, tried)
             tried += 1
         technician = TECHNICIANS[number % 2]
+        workshop.file.worker = Worker(who=technician, bench=BENCH)
         pull_id, remains = pull_specimen(workshop, specimen, technician, stopped.get(specimen.id))
         if specimen.id in void:
             void_specimen(workshop, pull_id, "Pin shackle was not seated; it shifted.")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog
@@ -13,9 +14,10 @@ from bruiser.app.stations import PAGE_NAMES
 from bruiser.core.errors import BruiserError
 from bruiser.core.words import count
 from bruiser.ui.kit.parts import StationPage
+from bruiser.ui.runtime.desk import said_of
 from bruiser.workshop.course.finder import FoundKind, FoundPlace, FoundPlaces, campaign_places
 from bruiser.workshop.course.new_campaign import copy_campaign, rename_campaign
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.plan.plan_cells import PlanDraft
 from bruiser.workshop.plan.planning import queue_plan
 
@@ -61,8 +63,9 @@ class CampaignActs:
     def copy(self) -> None:
         """Write a copy of the campaign where the person says."""
         window = self._window
-        now = window.workshop.file.path
-        start = str(now.with_name(f"copy of {now.name}"))
+        file = window.workshop.file
+        folder = Path.home() if file.shared else file.path.parent
+        start = str(folder / f"copy of {file.path.name}")
         name, _ = QFileDialog.getSaveFileName(
             window, "Save a copy", start, "Campaign (*.bruiser)",
             options=QFileDialog.Option.DontConfirmOverwrite,
@@ -74,7 +77,7 @@ class CampaignActs:
         except BruiserError as error:
             window.show_error(error)
             return
-        window.say(f"A copy was saved as {target.name}; you go on in {now.name}.")
+        window.say(f"A copy was saved as {target.name}; you go on in {file.name}.")
 
     def rename(self) -> None:
         """Ask for another title."""
@@ -215,15 +218,25 @@ class CampaignActs:
         ]
         return FoundPlaces(found)
 
-    def _everything(self) -> FoundPlaces:
-        """Those, and what the campaign holds; made once for each state of it."""
-        logbook = self._window.logbook
+    def _everything(self, take: Callable[[FoundPlaces], None]) -> None:
+        """Those, and what the campaign holds; made once for each state of it, and handed over."""
+        logbook, places = self._window.logbook, self.places()
         if logbook is None:
-            return self.places()
-        if self._found_in is not logbook:
-            self._found_in = logbook
-            self._found = FoundPlaces([*self.places().places, *campaign_places(logbook)])
-        return self._found
+            take(places)
+        elif self._found_in is logbook:
+            take(self._found)
+        else:
+
+            def made(found: FoundPlaces) -> None:
+                self._found_in, self._found = logbook, found
+                take(found)
+
+            self._window.tasks.run(
+                "go to",
+                lambda: FoundPlaces([*places.places, *campaign_places(logbook)]),
+                made,
+                lambda error: self._window.show_error(said_of(error)),
+            )
 
     def go(self, place: FoundPlace) -> None:
         """Go where a place is."""

@@ -8,12 +8,22 @@ import os
 import sys
 
 from bruiser.app.cli_parser import make_parser
-from bruiser.core.errors import BruiserError, Busy, Full, Gone, ReadOnly, StoreError
+from bruiser.core.errors import (
+    BruiserError,
+    Busy,
+    Full,
+    Gone,
+    PasswordWanted,
+    ReadOnly,
+    StoreError,
+    Unreachable,
+)
 
 DONE, COULD_NOT, BAD_INPUT = 0, 1, 2
 _COMMANDS = {
     "new": "new_command",
     "results": "commands",
+    "copy": "exchange_commands",
     "trace": "commands",
     "rig": "commands",
     "guide": "guide_command",
@@ -78,7 +88,7 @@ def run(options: argparse.Namespace) -> int:
 
 def code_of(error: BruiserError) -> int:
     """The status for an error: what could not be written is no fault of the input."""
-    if isinstance(error, Busy | Full | Gone | ReadOnly):
+    if isinstance(error, Busy | Full | Gone | ReadOnly | Unreachable | PasswordWanted):
         return COULD_NOT
     if isinstance(error, StoreError) and isinstance(error.__cause__, OSError):
         return BAD_INPUT if isinstance(error.__cause__, FileNotFoundError) else COULD_NOT

@@ -4,10 +4,15 @@ from __future__ import annotations
 
 import argparse
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from bruiser.core.choice.working_load import School
+from bruiser.core.errors import InputError
 from bruiser.core.records.families import GENERAL, TRADES
 from bruiser.formats.guide_kinds import KINDS
+
+if TYPE_CHECKING:
+    from bruiser.store.places import Place
 
 CODES = "Exit status: 0 done, 1 could not be done, 2 the input is at fault."
 
@@ -26,6 +31,23 @@ def _add(
         epilog=f"examples:\n{lines}\n\n{CODES}",
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
+
+
+def _place(text: str) -> Place:
+    """A campaign's file, or its address on a server."""
+    if "://" not in text:
+        return Path(text)
+    from bruiser.store.places import read_place
+
+    try:
+        return read_place(text)
+    except InputError as error:
+        raise argparse.ArgumentTypeError(str(error)) from error
+
+
+def _campaign(parser: argparse.ArgumentParser, name: str = "file", words: str = "") -> None:
+    said = words or "a campaign: its file, or its address (postgresql://…)"
+    parser.add_argument(name, type=_place, help=said)
 
 
 def _json(parser: argparse.ArgumentParser) -> None:
@@ -54,7 +76,7 @@ def make_parser() -> argparse.ArgumentParser:
 
 def _files(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     new = _add(commands, "new", "make an empty campaign", 'yard.bruiser --title "Yard lines"')
-    new.add_argument("file", type=Path)
+    _campaign(new)
     new.add_argument("--title", required=True)
     new.add_argument("--units", default="kN,mm", help="of force, and of length after a comma")
     new.add_argument("--trade", default=GENERAL, choices=TRADES, help="whose knot names")
@@ -66,7 +88,17 @@ def _files(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> Non
         "yard.bruiser",
         "pulls.csv --json",
     )
-    results.add_argument("file", type=Path)
+    _campaign(results)
+    copy = _add(
+        commands,
+        "copy",
+        "copy a whole campaign: to a server, from one, or to another file",
+        "yard.bruiser postgresql://mara@lab/yard",
+        "postgresql://mara@lab/yard yard-today.bruiser",
+    )
+    _campaign(copy)
+    _campaign(copy, "to", "a new file, or an empty database on a server")
+    _json(copy)
     _json(results)
     check = _add(
         commands,
@@ -101,7 +133,7 @@ def _exchange(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
         "yard.bruiser yard-package --traces parquet",
         "yard.bruiser pulls.csv --pull-table",
     )
-    export.add_argument("file", type=Path)
+    _campaign(export)
     export.add_argument("folder", type=Path, help="a new folder; a new file with --pull-table")
     export.add_argument("--traces", choices=("csv", "parquet"), default="csv")
     export.add_argument(
@@ -118,7 +150,7 @@ def _exchange(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
         "yard.bruiser pulls.xlsx --mapping mapping.json",
         "yard.bruiser pulls.csv --preview",
     )
-    bring.add_argument("file", type=Path)
+    _campaign(bring)
     bring.add_argument("source", type=Path, help="the folder of a Data Package, or a table")
     bring.add_argument("--mapping", type=Path, help="what the columns of a table mean (JSON)")
     bring.add_argument("--sheet", default="", help="which sheet of a workbook")
@@ -132,8 +164,8 @@ def _exchange(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> 
         "yard.bruiser tower.bruiser --prefer mine",
         "yard.bruiser tower.bruiser --preview --json",
     )
-    merge.add_argument("file", type=Path)
-    merge.add_argument("other", type=Path, help="a campaign, or the folder of a Data Package")
+    _campaign(merge)
+    _campaign(merge, "other", "a campaign, its address, or the folder of a Data Package")
     merge.add_argument(
         "--prefer", choices=("mine", "theirs"), help="whose word holds where facts differ"
     )
@@ -207,7 +239,7 @@ def _guide(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> Non
         'yard.bruiser --use "Loop at the end of a line" --pdf guide.pdf',
         "yard.bruiser --html guide.html --xlsx guide.xlsx",
     )
-    guide.add_argument("file", type=Path)
+    _campaign(guide)
     guide.add_argument(
         "--use", action="append", default=[], help="a use by key or name; again for more"
     )

@@ -17,8 +17,10 @@ from bruiser.formats.results_json import report_json
 from bruiser.formats.trace_file import NEEDED, TraceFile, read_trace_file
 from bruiser.formats.trace_json import trace_json
 from bruiser.store.headers import looks_like_a_database
+from bruiser.store.places import Place
+from bruiser.store.server.address import ServerAddress
 from bruiser.workshop.bench.simulation import serve_bench
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.results.lot_results import campaign_report
 
@@ -101,7 +103,7 @@ def rig_command(options: argparse.Namespace) -> int:
     return 0
 
 
-def report_of(path: Path) -> Report:
+def report_of(path: Place) -> Report:
     """Rate a campaign file or a pull table, told apart by their content.
 
     Raises
@@ -109,7 +111,7 @@ def report_of(path: Path) -> Report:
     BruiserError
         If it can be read as neither.
     """
-    if looks_like_a_database(path):
+    if isinstance(path, ServerAddress) or looks_like_a_database(path):
         workshop = open_workshop(path, read_only=True)
         try:
             return campaign_report(read_logbook(workshop))

@@ -30,7 +30,9 @@ from bruiser.workshop.desk.preparing import (
     keep_trial,
 )
 from bruiser.workshop.logbook.commands import PlanSpecimen
-from bruiser.workshop.logbook.entries import Entry, Logbook, read_logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.bench_entry import AddFixture
 

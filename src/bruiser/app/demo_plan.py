@@ -24,7 +24,7 @@ from bruiser.workshop.desk.brief_commands import (
 )
 from bruiser.workshop.desk.knot_commands import AddKnot, RecordCord
 from bruiser.workshop.desk.lot_commands import AddLot, CutSpecimen, ReceiveHank
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.bench_entry import AddFixture, NoteRoom, PutBench
 

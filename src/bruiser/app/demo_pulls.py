@@ -23,7 +23,8 @@ from bruiser.workshop.bench.simulation import (
     felt_reading,
 )
 from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft, contradiction
-from bruiser.workshop.logbook.entries import Entry, read_logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 

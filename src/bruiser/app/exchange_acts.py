@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from datetime import UTC, datetime
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Protocol
 
 from PyQt6.QtCore import QObject, QTimer
@@ -28,6 +29,18 @@ if TYPE_CHECKING:
     from bruiser.workshop.exchange.rescuing import CheckUp
 
 
+NOT_PUT_BACK = (
+    "A copy is not put into the place of a campaign on a server, where others work. Open the copy "
+    "as a file, or have whoever keeps the server restore a dump."
+)
+
+
+def _folder(window: MainWindow) -> Path:
+    """The folder to begin with where a file is asked for."""
+    file = window.workshop.file
+    return Path.home() if file.shared else file.path.parent
+
+
 class Holder(Protocol):
     """Who holds the one window there is, and can open another campaign in it."""
 
@@ -43,7 +56,7 @@ class Holder(Protocol):
     def open(self, path: Path) -> bool:
         """Open a campaign."""
 
-    def reopen(self, path: Path) -> None:
+    def reopen(self, place: str) -> None:
         """Open anew what is open."""
 
     def show_start(self, words: str = "") -> None:
@@ -90,6 +103,8 @@ class ExchangeActs(QObject):
         if window is None or window.workshop.read_only or window.pull_under_way:
             return
         file = window.workshop.file
+        if file.shared:
+            return  # Whoever keeps the server keeps its dumps.
         if is_due(file.path, datetime.now(UTC)):
             self._run(
                 "copy",
@@ -104,9 +119,9 @@ class ExchangeActs(QObject):
         window = self._window
         if window is None:
             return
-        now = window.workshop.file.path
+        now = _folder(window) / window.workshop.file.path.stem
         name, _ = QFileDialog.getSaveFileName(
-            window, "Export everything: name a new folder", str(now.with_suffix("")), "",
+            window, "Export everything: name a new folder", str(now), "",
             options=QFileDialog.Option.DontConfirmOverwrite,
         )  # fmt: skip
         if not name:
@@ -127,7 +142,7 @@ class ExchangeActs(QObject):
             window.say("Read-only: nothing can be stored here.")
             return
         name, _ = QFileDialog.getOpenFileName(
-            window, "Merge another campaign", str(window.workshop.file.path.parent), _CAMPAIGNS
+            window, "Merge another campaign", str(_folder(window)), _CAMPAIGNS
         )
         if name:
             self.look_at(Path(name))
@@ -166,7 +181,7 @@ class ExchangeActs(QObject):
                 return merge_into(window.workshop.file, other, choices, apart)
 
         def show(merged: Merged) -> None:
-            self._opener.reopen(window.workshop.file.path)
+            self._opener.reopen(window.workshop.file.place)
             self._opener.say(f"Merged: {merged.words}. A copy from before is kept.")
 
         window.say("Merging …")
@@ -210,7 +225,7 @@ class ExchangeActs(QObject):
             window.show_error(error)
 
     def _compare(self, backup: Path, say: Callable[[str], None]) -> None:
-        from bruiser.store.campaign_file import open_campaign
+        from bruiser.store.opening import open_campaign
         from bruiser.workshop.exchange.comparing_files import compare_files, difference_words
 
         window = self._window
@@ -226,6 +241,9 @@ class ExchangeActs(QObject):
     def _restore(self, backup: Path) -> None:
         window = self._window
         if window is None or not self._idle(window):
+            return
+        if window.workshop.file.shared:
+            window.say(NOT_PUT_BACK)
             return
         said = QMessageBox.question(
             window,
@@ -263,16 +281,24 @@ class ExchangeActs(QObject):
         window = self._window
         if window is None:
             return
-        path = window.workshop.file.path
+        file = window.workshop.file
 
         def show(found: CheckUp) -> None:
             window.say("")
             dialog = CheckDialog(found, window)
-            dialog.rescue_wanted.connect(lambda: self._rescue(path))
+            dialog.rescue_wanted.connect(lambda: self._rescue(file.path))
             dialog.open()
 
+        def look() -> CheckUp:
+            if not file.shared:
+                return check_campaign(file.path)
+            with TemporaryDirectory(prefix="bruiser-checking-") as folder:
+                copy = Path(folder, file.path.name)
+                file.copy_to(copy)
+                return check_campaign(copy)
+
         window.say("Looking through every row and trace …")
-        self._run("check", lambda: check_campaign(path), show)
+        self._run("check", look, show)
 
     def _rescue(self, path: Path) -> None:
         from bruiser.workshop.exchange.rescuing import rescue_campaign

@@ -11,12 +11,12 @@ from bruiser.core.errors import InputError
 from bruiser.formats.package_traces import TraceKind
 from bruiser.formats.pull_table import COLUMNS
 from bruiser.formats.table_files import table_bytes, write_new_file
-from bruiser.store.campaign_file import open_campaign
+from bruiser.store.places import create_at, open_place
 from bruiser.workshop.exchange.merge_files import look_at_merge, merge_into, opened_other
 from bruiser.workshop.exchange.merging import Choices, Merged, MergeSide
 from bruiser.workshop.exchange.packages import export_package
 from bruiser.workshop.exchange.pull_table_out import LOT_COLUMNS, pull_rows
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
 MOST_SAID = 20
@@ -32,12 +32,28 @@ def export_command(options: argparse.Namespace) -> str:
     """
     if options.pull_table:
         return _pull_table(options)
-    with open_campaign(options.file, read_only=True) as file:
+    with open_place(options.file, read_only=True) as file:
         kind = TraceKind[options.traces.upper()]
         count = export_package(file, options.folder, kind, terminal_progress("traces"))
     if options.json:
         return json.dumps({"folder": str(options.folder), "files": count}, ensure_ascii=False)
     return f"{options.folder}: {count} files"
+
+
+def copy_command(options: argparse.Namespace) -> str:
+    """Copy a whole campaign to a new place; returns what is printed.
+
+    Raises
+    ------
+    BruiserError
+        If it cannot be read, or the place is not new and empty.
+    """
+    with open_place(options.file, read_only=True) as file:
+        create_at(options.to, file)
+        name = file.name
+    if options.json:
+        return json.dumps({"from": str(options.file), "to": str(options.to)}, ensure_ascii=False)
+    return f"{options.to}: all of {name}"
 
 
 def _pull_table(options: argparse.Namespace) -> str:
@@ -72,10 +88,10 @@ def merge_command(options: argparse.Namespace) -> str:
     """
     with (
         opened_other(options.other) as other,
-        open_campaign(options.file, read_only=options.preview) as file,
+        open_place(options.file, read_only=options.preview) as file,
     ):
         if file.read_only and not options.preview:
-            raise InputError(f"{file.path.name} cannot be written. {file.why_read_only}")
+            raise InputError(f"{file.name} cannot be written. {file.why_read_only}")
         merged = look_at_merge(file, other, apart=options.apart)
         choices = _prefer(merged, options.prefer)
         if options.preview:

@@ -17,7 +17,7 @@ from bruiser.ui.kit.rail import Rail, RailStop
 from bruiser.ui.opening.drop_window import DropWindow
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 if TYPE_CHECKING:
@@ -74,6 +74,9 @@ class CampaignFrame(DropWindow):
 
         def act(self, key: str) -> None:
             """Do what the menu says."""
+
+        def refresh(self) -> None:
+            """Read the logbook again and hand it to the stations."""
 
         @property
         def has_bench(self) -> bool:

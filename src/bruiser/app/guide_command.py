@@ -19,7 +19,8 @@ from bruiser.workshop.guide.choosing import fill_shelf
 from bruiser.workshop.guide.content import Wanted
 from bruiser.workshop.guide.publishing import draft_guide, read_guide, released_pages
 from bruiser.workshop.guide.revisions import Revision
-from bruiser.workshop.logbook.entries import Logbook, read_logbook
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop, open_workshop
 
 STYLE = PrintStyle(CHALK, TEXT_MM)
@@ -64,7 +65,8 @@ def guide_of(workshop: Workshop, options: argparse.Namespace) -> tuple[Guide, Re
         scope=options.scope,
         school=None if options.school is None else School(options.school),
     )
-    return draft_guide(workshop, fill_shelf(logbook), book, wanted), None
+    shelf = fill_shelf(logbook, wanted.lot_ids)
+    return draft_guide(workshop, shelf, book, wanted), None
 
 
 def _content(file: GuideFile, guide: Guide) -> bytes:
@@ -86,7 +88,8 @@ def guide_command(options: argparse.Namespace) -> str:
     if not kinds:
         asked = ", ".join(f"--{kind}" for kind in FILES)
         raise InputError("Nothing is to be written.", f"Name a file with one of {asked}.")
-    check_header(options.file)
+    if isinstance(options.file, Path):
+        check_header(options.file)
     workshop = open_workshop(options.file, read_only=True)
     try:
         guide, revision = guide_of(workshop, options)

@@ -11,11 +11,11 @@ from bruiser.app.terminal import terminal_progress
 from bruiser.core.errors import InputError
 from bruiser.formats.column_mapping import TableMapping, read_mapping
 from bruiser.formats.sheets import SheetRows, read_sheets
-from bruiser.store.campaign_file import open_campaign
+from bruiser.store.places import open_place
 from bruiser.workshop.exchange.bring_in_command import bring_in, look_at_table, recognised
 from bruiser.workshop.exchange.bringing_in import ImportPlan
 from bruiser.workshop.exchange.packages import package_into
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
 _MOST_SAID = 20
@@ -52,13 +52,13 @@ def import_command(options: argparse.Namespace) -> str | tuple[str, int]:
 def _package(options: argparse.Namespace) -> str:
     if options.preview or options.mapping is not None:
         raise InputError("A package comes in whole: neither a preview nor a mapping.")
-    with open_campaign(options.file) as file:
+    with open_place(options.file) as file:
         brought = package_into(file, options.source, terminal_progress("traces"))
     if options.json:
         said = {"rows": brought.rows, "traces": brought.traces, "changed": list(brought.changed)}
         return json.dumps(said, ensure_ascii=False)
     rows = sum(brought.rows.values())
-    lines = [f"{options.file.name}: {rows} rows, {brought.traces} traces"]
+    lines = [f"{file.name}: {rows} rows, {brought.traces} traces"]
     lines += [f"changed since it was exported: {name}" for name in brought.changed]
     return "\n".join(lines)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from enum import Enum
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -9,7 +10,10 @@ from typing import TYPE_CHECKING
 from PyQt6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from bruiser.core.errors import BruiserError, Gone
+from bruiser.core.progress import no_progress
 from bruiser.core.words import count
+from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.workshop.bench.pull_end import close_interrupted_pulls
 from bruiser.workshop.logbook.workshop import Workshop
 
 if TYPE_CHECKING:
@@ -112,6 +116,33 @@ def save_campaign(parent: QWidget, workshop: Workshop) -> Path | None:
         target = target.with_suffix(".bruiser")
     workshop.file.save_as(target)
     return target
+
+
+def end_interrupted_pulls(workshop: Workshop) -> list[str]:
+    """End pulls that were cut off; what could not be ended, in words."""
+    try:
+        close_interrupted_pulls(workshop)
+    except BruiserError as error:
+        return [f"A pull that was cut off could not be ended: {error}"]
+    return []
+
+
+def look_through_pages(tasks: TaskRunner, workshop: Workshop, say: Callable[[str], None]) -> None:
+    """Look through the pages of a large file beside the work; what is wrong with it is said."""
+    file = workshop.file
+
+    def looked(wrong: str) -> None:
+        if wrong:
+            say(
+                f"{file.path.name} is damaged: {wrong}. What can be read is shown; store nothing "
+                "more in it. See “Look for damage”."
+            )
+
+    def failed(error: Exception) -> None:
+        say(f"{file.path.name} could not be looked through: {error}")
+
+    if file.unchecked:
+        tasks.run_watched("pages", file.look_through_pages, looked, failed, no_progress, aside=True)
 
 
 def set_aside_words(workshop: Workshop) -> list[str]:

@@ -109,7 +109,7 @@ def backup_command(options: argparse.Namespace) -> str:
 
 
 def _restore(options: argparse.Namespace) -> str:
-    from bruiser.store.campaign_file import open_campaign
+    from bruiser.store.opening import open_campaign
     from bruiser.store.restoring import put_back
     from bruiser.workshop.exchange.comparing_files import compare_files, difference_words
 

@@ -8,6 +8,7 @@ from dataclasses import replace
 from bruiser.app.layout import keep_layout
 from bruiser.app.recent import (
     RecentCampaign,
+    busiest_lot,
     note_rungs,
     read_recent,
     remember,
@@ -15,12 +16,15 @@ from bruiser.app.recent import (
     with_rungs,
 )
 from bruiser.app.window import MainWindow
+from bruiser.core.errors import Unreachable
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.groups.gathering import entries_for
+from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.whole import read_now
 from bruiser.workshop.logbook.workshop import Workshop
 
 SMALL = 800
-"""Up to so many specimens the picture of the start page is worked out when a campaign is left."""
+"""Up to so many specimens of its lot the picture of the start page is worked out on leaving."""
 
 
 class Leaving:
@@ -47,9 +51,18 @@ class Leaving:
         if logbook is None:
             return
         keep_layout(window.workshop.campaign.id, window.layout_now())
-        row = _as_drawn(row_of(window.workshop, logbook))
+        try:
+            self._note(window.workshop, logbook)
+        except Unreachable:
+            return  # The server is away: it stays listed as it was when it was opened.
+
+    def _note(self, workshop: Workshop, logbook: Logbook) -> None:
+        row = _as_drawn(row_of(workshop, logbook))
         remember(row)
-        self._left = (row, logbook) if len(logbook.entries) <= SMALL else None
+        lot_id = busiest_lot(logbook)
+        small = bool(lot_id) and logbook.tally.count(lot_id=lot_id) <= SMALL
+        # The file is closed by the time that it is drawn.
+        self._left = (row, read_now(logbook, entries_for(logbook, (lot_id,)))) if small else None
 
     def draw(self) -> None:
         """Work out the picture of the campaign just left, while the application goes on."""

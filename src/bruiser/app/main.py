@@ -14,6 +14,7 @@ from typing import TYPE_CHECKING
 
 from bruiser.app.paths import fetch_demo, log_path
 from bruiser.core.errors import BruiserError
+from bruiser.store.server.address import is_address
 
 if TYPE_CHECKING:
     from PyQt6.QtWidgets import QApplication
@@ -24,7 +25,9 @@ if TYPE_CHECKING:
 def parse(arguments: list[str] | None = None) -> argparse.Namespace:
     """Read the command line."""
     parser = argparse.ArgumentParser(prog="bruiser", description="Pull-test knots, honestly rated.")
-    parser.add_argument("file", nargs="?", type=Path, help="a campaign (.bruiser)")
+    parser.add_argument(
+        "file", nargs="?", help="a campaign (.bruiser), or its address (postgresql://…)"
+    )
     parser.add_argument("--demo", action="store_true", help="open the demo campaign")
     parser.add_argument("--fresh", action="store_true", help="start the demo over")
     parser.add_argument("--dark", action="store_true", help="start in the dark theme")
@@ -152,13 +155,15 @@ def _wanted(options: argparse.Namespace) -> str:
     """What a start asks of the window that is there."""
     if options.demo:
         return "--demo"
-    return "" if options.file is None else str(Path(options.file).absolute())
+    if options.file is None:
+        return ""
+    return options.file if is_address(options.file) else str(Path(options.file).absolute())
 
 
 def _open(opener: Opener, options: argparse.Namespace) -> bool:
     if options.demo:
         return opener.open_demo(fresh=options.fresh, tour=not options.exit_when_shown)
-    return opener.open(Path(options.file))
+    return opener.open_named(options.file)
 
 
 if __name__ == "__main__":

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QWidget
 
 from bruiser.app.actions import ACTIONS, keys_of
+
+STORING_ACTS = ("rename", "series", "bring", "traces", "merge")
+"""Actions that store something in the campaign."""
 
 
 class CampaignMenu:
@@ -50,6 +53,11 @@ class CampaignMenu:
         if key in self.actions:
             self.actions[key].setText(words)
             self.actions[key].setEnabled(enabled)
+
+    def leave_out(self, keys: Iterable[str]) -> None:
+        """Let some actions be neither chosen nor reached by their keys."""
+        for key in keys:
+            self.actions[key].setEnabled(False)
 
     def open_at(self, corner: QPoint) -> None:
         """Open it; the first entry is ready for the keyboard."""

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import argparse
 import json
+from pathlib import Path
 
 from bruiser.core.errors import InputError
+from bruiser.store.server.address import ServerAddress
 from bruiser.workshop.course.new_campaign import NewCampaign, make_campaign
 
 
@@ -22,7 +24,8 @@ def new_command(options: argparse.Namespace) -> str:
     force, _, length = options.units.partition(",")
     draft = NewCampaign(
         title=options.title,
-        path=options.file,
+        path=Path() if isinstance(options.file, ServerAddress) else options.file,
+        address=options.file if isinstance(options.file, ServerAddress) else None,
         force=force.strip(),
         length=length.strip() or NewCampaign.length,
         trade=options.trade,

@@ -6,11 +6,10 @@ import sys
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
+from socket import gethostname
 
-from PyQt6.QtCore import QObject, Qt, pyqtSignal
-from PyQt6.QtGui import QCloseEvent
+from PyQt6.QtCore import QObject, Qt
 from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox
-from typing_extensions import override
 
 from bruiser import __version__
 from bruiser.app.actions import ACTIONS, clash
@@ -19,18 +18,23 @@ from bruiser.app.exchange_acts import ExchangeActs
 from bruiser.app.layout import read_layout
 from bruiser.app.leaving import Leaving
 from bruiser.app.look import dress_as, fill_screen, turn_theme
-from bruiser.app.menu import CampaignMenu
-from bruiser.app.paths import fetch_demo
+from bruiser.app.paths import fetch_demo, results_path
 from bruiser.app.recent import forget, listed, read_recent
+from bruiser.app.servers import ServerActs
+from bruiser.app.start_window import StartWindow
 from bruiser.app.stations import BenchFor
 from bruiser.app.window import MainWindow
-from bruiser.core.errors import BruiserError
+from bruiser.core.errors import BruiserError, NoCampaign, PasswordWanted
+from bruiser.core.memory import Memory
+from bruiser.store.open_campaign import OpenCampaign, Worker
+from bruiser.store.places import Place, read_place
+from bruiser.store.results_cache import ResultsCache
+from bruiser.store.server.address import ServerAddress
+from bruiser.ui.opening.about import ABOUT
 from bruiser.ui.opening.crash_dialog import CrashDialog
-from bruiser.ui.opening.drop_window import DropWindow
 from bruiser.ui.opening.help_dialog import HelpDialog
 from bruiser.ui.opening.new_dialog import NewDialog
 from bruiser.ui.opening.preferences_dialog import KeyLine, PreferencesDialog
-from bruiser.ui.opening.start_page import StartPage
 from bruiser.ui.runtime.desk import said_of
 from bruiser.ui.runtime.preferences import Preferences, keep_preferences
 from bruiser.workshop.bench.simulation import bench_with
@@ -38,36 +42,6 @@ from bruiser.workshop.course.new_campaign import NewCampaign, continue_campaign,
 from bruiser.workshop.logbook.workshop import open_workshop
 
 TABLES = (".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".xls", ".ods")
-ABOUT = (
-    "Bruiser {version}\n\nFor pulling knots, bends and hitches to pieces and saying honestly what "
-    "they keep.\n\nFree software under the GNU General Public License, version 3 or later. Fonts: "
-    "Karla and B612, under the SIL Open Font License."
-)
-
-
-class StartWindow(DropWindow):
-    """The start page in its window."""
-
-    closed = pyqtSignal()
-
-    def __init__(self, act: Callable[[str], None]) -> None:
-        super().__init__()
-        self.setWindowTitle("Bruiser")
-        self.setMinimumSize(1000, 660)
-        self.resize(1280, 800)
-        self.page = StartPage()
-        self.menu = CampaignMenu(self, act, open_campaign=False)
-        self.setCentralWidget(self.page)
-
-    @override
-    def closeEvent(self, a0: QCloseEvent | None) -> None:
-        """Say that it is gone."""
-        super().closeEvent(a0)
-        self.closed.emit()
-
-    def say(self, text: str) -> None:
-        """Say something above the page."""
-        self.page.say(text)
 
 
 class Opener(QObject):
@@ -99,6 +73,7 @@ class Opener(QObject):
         self.refused = ""
         self.leaving = Leaving(self._list_recent)
         self.exchange = ExchangeActs(self, self)
+        self.servers = ServerActs(self, self)
 
     @property
     def shown(self) -> QMainWindow | None:
@@ -114,7 +89,8 @@ class Opener(QObject):
             page.new_wanted.connect(self.ask_new)
             page.open_wanted.connect(self.ask_open)
             page.demo_wanted.connect(self.open_demo)
-            page.path_wanted.connect(lambda path: self.open(Path(path)))
+            page.server_wanted.connect(self.servers.ask)
+            page.path_wanted.connect(self.open_named)
             self.start.path_dropped.connect(lambda path: self.open(Path(path)))
             page.forget_wanted.connect(self._forget)
         self.start.menu.take_keys(self.preferences.keys)
@@ -144,21 +120,39 @@ class Opener(QObject):
             shown.raise_()
             shown.activateWindow()
 
-    def open(self, path: Path, *, lead: str = "") -> bool:
+    def open_named(self, words: str) -> bool:
+        """Open a campaign by its path or its address; a password that is wanted is asked for."""
+        try:
+            place = read_place(words)
+            return self.open(place)
+        except PasswordWanted as error:
+            if isinstance(place, ServerAddress):
+                self.servers.ask_password(place, error)
+            self.refused = str(error)
+        except BruiserError as error:
+            self.refused = str(error)
+            self.say(self.refused)
+        return False
+
+    def open(self, path: Place, *, lead: str = "") -> bool:
         """Open a campaign in place of what is open; what cannot be opened leaves that as it is.
+
+        Raised are a password that is wanted and a server without a campaign: whoever asked acts.
 
         Parameters
         ----------
         lead : str
             The station to begin with; empty for the usual one.
         """
-        window = self.window
-        if window is not None and _same(window.workshop.file.path, path):
+        window, self.refused = self.window, ""
+        if window is not None and _same(window.workshop.file, path):
             self.come_to_the_front()
             window.say(f"{path.name} is open here already.")
             return True
         try:
-            workshop = open_workshop(path)
+            workshop = open_workshop(path, worker=self._worker(path))
+        except (PasswordWanted, NoCampaign):
+            raise
         except BruiserError as error:
             self.refused = f"{path.name} was not opened. {error}"
             self.say(self.refused)
@@ -167,7 +161,8 @@ class Opener(QObject):
             workshop.close()
             return False
         try:
-            made = MainWindow(workshop, self._bench_for, self.preferences)
+            kept = Memory(behind=ResultsCache(results_path())) if self.remembers else None
+            made = MainWindow(workshop, self._bench_for, self.preferences, kept)
         except Exception as error:  # noqa: BLE001  (whatever it is, the start page is shown)
             workshop.close()
             if not isinstance(error, BruiserError):
@@ -187,6 +182,7 @@ class Opener(QObject):
         if self.remembers:
             made.take_layout(read_layout(workshop.campaign.id))
         made.show()
+        workshop.file.listen()
         if self.start is not None:
             self.start.hide()
         if made.logbook is not None and self.remembers:
@@ -197,13 +193,18 @@ class Opener(QObject):
             made.pages[lead].begin()
         return True
 
+    def _worker(self, place: Place) -> Worker:
+        """Who works here as far as this machine knows; initials are typed at the bench."""
+        who = place.user if isinstance(place, ServerAddress) else ""
+        return Worker(who=who, bench=self.preferences.bench or gethostname())
+
     def leave(self) -> bool:
         """Close the campaign that is open, to change its file; False where it has to stay."""
         return self.window is None or self._leave(self.window)
 
-    def reopen(self, path: Path) -> None:
-        """Open anew what is open, after its file was changed as a whole."""
-        if self.leave() and not self.open(path):
+    def reopen(self, place: str) -> None:
+        """Open anew what is open, after it was changed as a whole."""
+        if self.leave() and not self.open_named(place):
             self.show_start(self.refused)
 
     def _dropped(self, path: Path) -> None:
@@ -236,6 +237,8 @@ class Opener(QObject):
         acts: dict[str, Callable[[], object]] = {
             "new": self.ask_new,
             "open": self.ask_open,
+            "server": self.servers.ask,
+            "put": self.servers.put,
             "next": self.ask_next,
             "close": self.close_campaign,
             "preferences": lambda: self.ask_preferences(),
@@ -256,6 +259,10 @@ class Opener(QObject):
         """Ask for a new campaign, make it and open it at its brief."""
         self._ask("New campaign", make_campaign)
 
+    def ask_new_at(self, address: ServerAddress) -> None:
+        """Ask for the title of a campaign to begin in an empty database."""
+        self._ask("New campaign on a server", make_campaign, address=address)
+
     def ask_next(self) -> None:
         """Ask for a campaign that goes on from the one that is open."""
         window = self.window
@@ -270,9 +277,10 @@ class Opener(QObject):
     def _ask(
         self,
         heading: str,
-        make: Callable[[NewCampaign], Path],
+        make: Callable[[NewCampaign], Place],
         units: tuple[str, str] | None = None,
         trade: str = "",
+        address: ServerAddress | None = None,
     ) -> None:
         prefer = self.preferences
         dialog = NewDialog(
@@ -280,6 +288,7 @@ class Opener(QObject):
             units or (prefer.force, prefer.length),
             trade or prefer.trade,
             heading=heading,
+            address=address,
             parent=self.shown,
         )
 
@@ -322,7 +331,7 @@ class Opener(QObject):
         if wanted == "--demo":
             self.open_demo()
         elif wanted:
-            self.open(Path(wanted))
+            self.open_named(wanted)
         self.come_to_the_front()
 
     def close_campaign(self) -> None:
@@ -382,8 +391,10 @@ class Opener(QObject):
             app.quit()
 
 
-def _same(one: Path, other: Path) -> bool:
+def _same(file: OpenCampaign, place: Place) -> bool:
+    if isinstance(place, ServerAddress) or file.shared:
+        return file.place == str(place)
     try:
-        return one.samefile(other)
+        return file.path.samefile(place)
     except OSError:
         return False

@@ -6,7 +6,7 @@ from importlib.resources import as_file, files
 from pathlib import Path
 from shutil import copyfile
 
-from platformdirs import user_data_path, user_log_path, user_state_path
+from platformdirs import user_cache_path, user_data_path, user_log_path, user_state_path
 
 from bruiser.core.errors import StoreError
 from bruiser.store.setting_aside import set_aside
@@ -51,6 +51,11 @@ def fetch_demo(*, fresh: bool = False) -> Path:
             "Make room, or open a campaign of your own.",
         ) from error
     return target
+
+
+def results_path() -> Path:
+    """Where results are kept from one start to the next; it may go at any time."""
+    return user_cache_path("bruiser") / "results.sqlite"
 
 
 def log_path() -> Path:

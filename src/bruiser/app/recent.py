@@ -10,8 +10,10 @@ from platformdirs import user_state_path
 from bruiser.core.errors import InputError
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.words import count
+from bruiser.store.server.address import is_address
 from bruiser.ui.opening.start_page import ListedCampaign
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop, utc_now
 
 MOST = 12
@@ -37,8 +39,8 @@ class RecentCampaign:
 
     @property
     def there(self) -> bool:
-        """Whether its file is where it was."""
-        return Path(self.path).is_file()
+        """Whether its file is where it was; a server is asked when it is opened."""
+        return is_address(self.path) or Path(self.path).is_file()
 
 
 def recent_path() -> Path:
@@ -81,25 +83,28 @@ def forget(path: str) -> None:
 def row_of(workshop: Workshop, logbook: Logbook) -> RecentCampaign:
     """How an open campaign is listed."""
     return RecentCampaign(
-        path=str(workshop.file.path),
+        path=workshop.file.place,
         title=workshop.campaign.title,
         question=workshop.campaign.question,
-        pulls=len(logbook.at(Stage.INSPECTED)),
+        pulls=logbook.tally.count(Stage.INSPECTED),
         used_at=utc_now(),
     )
+
+
+def busiest_lot(logbook: Logbook) -> str:
+    """The lot in which most was pulled and inspected; empty where nothing was."""
+    counts = logbook.tally.lots(Stage.INSPECTED)
+    return max(counts, key=lambda key: counts[key]) if counts else ""
 
 
 def with_rungs(row: RecentCampaign, logbook: Logbook) -> RecentCampaign:
     """The same with its picture: the strongest knots of the lot with most pulls."""
     from bruiser.workshop.results.lot_results import lot_results
 
-    counts: dict[str, int] = {}
-    for entry in logbook.at(Stage.INSPECTED):
-        counts[entry.specimen.lot.id] = counts.get(entry.specimen.lot.id, 0) + 1
-    if not counts:
+    busiest = busiest_lot(logbook)
+    if not busiest:
         return row
-    lot = logbook.lot(max(counts, key=lambda key: counts[key]))
-    found = lot_results(logbook, lot)
+    found = lot_results(logbook, logbook.lot(busiest))
     intervals = [r.efficiency.interval for r in found.knots]
     rungs = [(i.value, i.low, i.high) for i in intervals if i is not None][:RUNGS]
     return replace(row, rungs=tuple(rungs))
@@ -108,6 +113,8 @@ def with_rungs(row: RecentCampaign, logbook: Logbook) -> RecentCampaign:
 def listed(row: RecentCampaign) -> ListedCampaign:
     """A campaign as the start page lists it."""
     words = f"{count(row.pulls, 'pull')} in  ·  last open {row.used_at[:10]}"
+    if is_address(row.path):
+        words += f"  ·  {row.path}"
     if not row.there:
         words = f"Its file is not at {row.path} any more."
     return ListedCampaign(

@@ -13,7 +13,7 @@ from bruiser.formats.pdf import html_to_pdf
 from bruiser.workshop.guide.book import read_guide_book
 from bruiser.workshop.guide.choosing import fill_shelf
 from bruiser.workshop.guide.content import Stamp, Wanted, make_guide
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
 USES = ("tether-loop", "line-joined", "hand-hold", "post")

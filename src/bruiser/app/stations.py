@@ -7,14 +7,15 @@ A presenter or a view may ask something of the window by a signal of one of the 
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any, Protocol
 
+from bruiser.core.memory import Memory
 from bruiser.core.records.records import Specimen
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.kit.parts import StationPage
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 
@@ -37,6 +38,7 @@ class Means:
     workshop: Workshop
     tasks: TaskRunner
     bench_for: BenchFor
+    memory: Memory = field(default_factory=Memory)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -135,7 +137,7 @@ def _findings_view(presenter: Any) -> StationPage:
 def _results(m: Means) -> StationDesk:
     from bruiser.ui.stations.results.presenter import ResultsPresenter
 
-    return ResultsPresenter(m.workshop, m.tasks)
+    return ResultsPresenter(m.workshop, m.tasks, m.memory)
 
 
 def _results_view(presenter: Any) -> StationPage:
@@ -147,7 +149,7 @@ def _results_view(presenter: Any) -> StationPage:
 def _guide(m: Means) -> StationDesk:
     from bruiser.ui.stations.guide.presenter import GuidePresenter
 
-    return GuidePresenter(m.workshop, m.tasks)
+    return GuidePresenter(m.workshop, m.tasks, m.memory)
 
 
 def _guide_view(presenter: Any) -> StationPage:

@@ -70,7 +70,9 @@ class WayOn(QObject):
         self._steps[key] = found.step
         if not found.bare:
             self._begun.discard(key)
-        bare = found.bare and not (self._window.pull_under_way or key in self._begun)
+        bare = found.bare and not (
+            self._window.pull_under_way or key in self._begun or self._looks_again(key)
+        )
         if bare:
             panel = self._panel(key, page)
             panel.offer(found.what, found.step.does)
@@ -82,6 +84,10 @@ class WayOn(QObject):
         page.way_on.setAccessibleName(found.step.does)
         page.way_on.setToolTip(found.step.words)
         self._show_beside(key, page)
+
+    def _looks_again(self, key: str) -> bool:
+        """Whether an earlier finding is open although nothing waits."""
+        return key == "findings" and self._window.findings.entry is not None
 
     def _show_beside(self, key: str, page: StationPage) -> None:
         """Let the button beside the heading lead on where no button of the page's own does."""
@@ -147,7 +153,9 @@ class WayOn(QObject):
             Deed.CHOOSE_BENCH: self._acts.choose_instrument,
             Deed.PUBLISH: lambda: self.begin("guide"),
         }
-        if step.deed in does:
+        if step.deed is Deed.PLAN_STRAIGHT and window.workshop.read_only:
+            window.go_to(step.station)
+        elif step.deed in does:
             does[step.deed]()
         else:
             window.go_to(step.station)

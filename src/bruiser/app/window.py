@@ -7,38 +7,43 @@ from collections.abc import Callable
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QTimer, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QCloseEvent
 from PyQt6.QtWidgets import QApplication
 from typing_extensions import override
 
 from bruiser.app.campaign_acts import OWN_ACTS, CampaignActs
+from bruiser.app.file_watch import FileWatch
 from bruiser.app.frame import CampaignFrame
 from bruiser.app.keeping import (
+    end_interrupted_pulls,
     let_go_of_the_bench,
+    look_through_pages,
     may_leave_the_file,
     may_leave_the_pull,
     save_campaign,
     set_aside_words,
 )
 from bruiser.app.layout import WindowLayout
-from bruiser.app.menu import CampaignMenu
+from bruiser.app.menu import STORING_ACTS, CampaignMenu
 from bruiser.app.rail_words import rail_words
 from bruiser.app.stations import BY_KEY, STATIONS, BenchFor, Means, StationDesk
 from bruiser.app.way_on import WayOn
 from bruiser.catalogue.drawings import offer_own
 from bruiser.core.errors import BruiserError, InputError
+from bruiser.core.memory import Memory
 from bruiser.core.records.records import PullEnd, Specimen
 from bruiser.rig.instrument import Instrument
 from bruiser.ui.kit.parts import StationPage
+from bruiser.ui.kit.storing import lock_storing
 from bruiser.ui.opening.logbook_page import LogbookDesk, LogbookPage
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop.bench.pull_end import close_interrupted_pulls
 from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.findings.history import history_rows
 from bruiser.workshop.logbook.commands import Changes
-from bruiser.workshop.logbook.entries import Logbook, read_logbook
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 if TYPE_CHECKING:
@@ -52,14 +57,13 @@ if TYPE_CHECKING:
     from bruiser.ui.stations.pull.presenter import PullPresenter
     from bruiser.ui.stations.results.presenter import ResultsPresenter
 
-FILE_LOOK_MS = 1000
-
 ASKS = {
     "pull_recorded": "_on_pull_recorded",
     "accepted": "_on_accepted",
     "trace_wanted": "look_into",
     "pull_wanted": "_show_pull",
     "findings_wanted": "_show_findings",
+    "logbook_wanted": "_show_logbook",
     "instrument_chosen": "_on_instrument",
     "lot_changed": "_on_another_lot",
 }
@@ -99,25 +103,30 @@ class MainWindow(CampaignFrame):
         workshop: Workshop,
         bench_for: BenchFor = bench_with,
         preferences: Preferences | None = None,
+        memory: Memory | None = None,
     ) -> None:
         super().__init__(workshop, preferences or Preferences())
+        lock_storing(workshop.file.why_read_only, workshop.file.why_no_release)
         self.tasks = TaskRunner()
         self._bench_for = bench_for
-        self._means = Means(workshop, self.tasks, self._bench)
-        self._desks: dict[str, StationDesk] = {}
+        self._memory = Memory() if memory is None else memory
+        self._means = Means(workshop, self.tasks, self._bench, self._memory)
+        self._logbook_desk = LogbookDesk(workshop, self.tasks)
+        self._logbook_desk.failed.connect(self.show_error)
+        self._desks: dict[str, StationDesk] = {"logbook": self._logbook_desk}
         self.pages = _Pages(self._make_page)
         self._stale: set[str] = set()
         self.acts = CampaignActs(self)
         self.menu = CampaignMenu(self, self.act)
         self.way_on = WayOn(self, self.acts)
-        self._logbook_desk = LogbookDesk(workshop)
-        self._logbook_desk.failed.connect(self.show_error)
         self.bring_desk: BringDesk | None = None
         self._connect()
         self.take_preferences(self.preferences)
+        if workshop.read_only:
+            self.menu.leave_out(STORING_ACTS)
         workshop.listen(self._on_changes)
         workshop.on_not_shown = self._on_not_shown
-        unfinished = self._close_interrupted_pulls()
+        unfinished = end_interrupted_pulls(workshop)
         self.refresh()
         self.go_to("pull" if self.logbook and self.logbook.next_to_pull() else "results")
         said = [*workshop.file.notes, *set_aside_words(workshop)]
@@ -125,26 +134,8 @@ class MainWindow(CampaignFrame):
             said.append(f"Read-only: nothing can be stored here. {workshop.file.why_read_only}")
         if said or unfinished:
             self.say(" ".join([*said, *unfinished]))
-        self._file_watch = QTimer(self)
-        self._file_watch.setInterval(FILE_LOOK_MS)
-        self._file_watch.timeout.connect(self._look_at_file)
-        self._file_watch.start()
-
-    def _close_interrupted_pulls(self) -> list[str]:
-        """End pulls that were cut off; what could not be ended, in words."""
-        try:
-            close_interrupted_pulls(self.workshop)
-        except BruiserError as error:
-            return [f"A pull that was cut off could not be ended: {error}"]
-        return []
-
-    def _look_at_file(self) -> None:
-        """Notice a file that was moved, deleted or replaced, before something is written."""
-        try:
-            self.workshop.file.look()
-        except BruiserError as error:
-            self._file_watch.stop()
-            self.show_error(error)
+        look_through_pages(self.tasks, workshop, self.say)
+        self._file_watch = FileWatch(self)
 
     def _connect(self) -> None:
         self.rail.station_wanted.connect(self.go_to)
@@ -299,12 +290,11 @@ class MainWindow(CampaignFrame):
         self.logbook = read_logbook(self.workshop)
         offer_own({k: s.drawing for k, s in self.logbook.catalogue.items() if s.drawing})
         self.rail.caption(self.workshop.campaign.title)
-        self._stale = set(BY_KEY)
+        self._stale = {*BY_KEY, "logbook"}
         for station in STATIONS:
             if station.at_once and station.key in self._desks:
                 self._freshen(station.key)
         self._freshen(self.station)
-        self._logbook_desk.take_up(self.logbook)
         if self.bring_desk is not None:
             self.bring_desk.take_up(self.logbook)
         self._update_rail(self.logbook)
@@ -351,6 +341,9 @@ class MainWindow(CampaignFrame):
     def _show_findings(self) -> None:
         self.go_to("findings")
 
+    def _show_logbook(self) -> None:
+        self.go_to("logbook")
+
     def _show_pull(self, pull_id: str) -> None:
         self._freshen("results")
         self.results.point_out(pull_id)
@@ -373,6 +366,7 @@ class MainWindow(CampaignFrame):
         self.leaving.emit()
         self._file_watch.stop()
         self.tasks.close()
+        self._memory.flush()
         self.workshop.close()
         super().closeEvent(a0)
         self.closed.emit()

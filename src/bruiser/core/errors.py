@@ -90,3 +90,15 @@ class ReadOnly(StoreError):
 
 class Gone(StoreError):
     """The open file was moved, deleted or replaced: writing would go elsewhere."""
+
+
+class Unreachable(StoreError):
+    """The server does not answer; what was being stored may or may not be."""
+
+
+class PasswordWanted(StoreError):
+    """The server wants a password, or another one."""
+
+
+class NoCampaign(StoreError):
+    """A database on a server that holds no campaign yet."""

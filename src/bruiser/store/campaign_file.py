@@ -1,4 +1,4 @@
-"""Opening, creating, holding and closing a campaign file."""
+"""A campaign file that is open: read, written in transactions, copied, let go of."""
 
 from __future__ import annotations
 
@@ -9,42 +9,31 @@ import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from types import TracebackType
 
 from sqlalchemy.engine import Connection
-from sqlalchemy.exc import DBAPIError
 
-from bruiser.core.errors import Busy, ReadOnly, StoreError
-from bruiser.store.backups import BackupWhy, keep_backup
-from bruiser.store.checked_rows import OPTION, SetAside
+from bruiser.core.errors import StoreError
+from bruiser.core.progress import Progress, no_progress
+from bruiser.store.checked_rows import SetAside
 from bruiser.store.connections import connector, make_engine
-from bruiser.store.copies import copied_with_journal, copy_whole, upgraded_copy
+from bruiser.store.copies import copy_whole
 from bruiser.store.driver_errors import translate
-from bruiser.store.headers import check_header, check_schema, check_untouched
+from bruiser.store.headers import check_schema
 from bruiser.store.identity import (
     FileHold,
     Held,
     new_mark,
     note_path,
-    real_path,
-    set_foreign_journal_aside,
     write_note,
 )
-from bruiser.store.schema import APPLICATION_ID
+from bruiser.store.open_campaign import OpenCampaign
+from bruiser.store.progress import settle, watch_touched
 from bruiser.store.undo_log import watch
-from bruiser.store.upgrading import examine, upgrade
-
-__all__ = [
-    "CampaignFile",
-    "Connection",
-    "create_campaign",
-    "open_campaign",
-]
+from bruiser.store.upgrading import look_through_pages
 
 log = logging.getLogger(__name__)
 
 _LARGEST_JOURNAL = 4 * 2**20
-_NO_JOURNAL = (sqlite3.SQLITE_CANTOPEN, sqlite3.SQLITE_READONLY, sqlite3.SQLITE_IOERR)
 READ_ONLY_WHY = {
     Held.ASKED: "It was opened for reading only.",
     Held.ELSEWHERE: "Another window has this campaign open; work there, or close it.",
@@ -52,8 +41,8 @@ READ_ONLY_WHY = {
 }
 
 
-class CampaignFile:
-    """An open campaign. Use :func:`open_campaign` or :func:`create_campaign`.
+class CampaignFile(OpenCampaign):
+    """A campaign in a file; :mod:`bruiser.store.opening` makes and opens them.
 
     Parameters
     ----------
@@ -65,13 +54,6 @@ class CampaignFile:
         What is read instead: a copy, where the file itself cannot be opened or upgraded.
     immutable : bool
         Whether nothing can change the file while it is read.
-
-    Attributes
-    ----------
-    notes : list of str
-        What a person should be told about how it was opened.
-    set_aside : dict
-        Rows that could not be read so far, by table and key.
     """
 
     def __init__(
@@ -98,21 +80,39 @@ class CampaignFile:
         # What a journal beside it brings is seen only here.
         check_schema(self._anchor, path.name)
         self._engine = make_engine(self._connect_same(connect))
+        self._engine.connect().close()  # Kept open as well, so that all can still be read.
+        # Who writes has the triggers; they would only make every other connection slower.
+        self._writer = make_engine(self._connect_same(connect, watched=True))
         if hold.held is Held.WRITING:
             self._mark()
 
     def _connect_same(
-        self, connect: Callable[[], sqlite3.Connection]
+        self, connect: Callable[[], sqlite3.Connection], *, watched: bool = False
     ) -> Callable[[], sqlite3.Connection]:
         def connect_same() -> sqlite3.Connection:
             if self._hold.held is Held.WRITING:
                 self._hold.look()
             connection = connect()
-            if self._hold.held is Held.WRITING:
+            if watched:
                 watch(connection)
+                watch_touched(connection)
             return connection
 
         return connect_same
+
+    @property
+    def name(self) -> str:
+        """Its file's name."""
+        return self.path.name
+
+    @property
+    def place(self) -> str:
+        """The file's path."""
+        return str(self.path)
+
+    def is_same(self, other: OpenCampaign) -> bool:
+        """Whether the other is this very file."""
+        return isinstance(other, CampaignFile) and self.path.samefile(other.path)
 
     @property
     def read_only(self) -> bool:
@@ -135,43 +135,20 @@ class CampaignFile:
         if not self.read_only:
             self._hold.look()
 
+    def _begin_reading(self) -> Connection:
+        return self._engine.connect().execution_options(**self._how)
+
     @contextmanager
-    def reading(self) -> Iterator[Connection]:
-        """A connection that sees one state of the file."""
-        try:
+    def _begin_writing(self) -> Iterator[Connection]:
+        with self._writing:
+            self._hold.look()
             with (
-                self._engine.connect().execution_options(**{OPTION: self.set_aside}) as connection,
+                self._writer.connect().execution_options(write=True, **self._how) as connection,
                 connection.begin(),
             ):
                 yield connection
-        except DBAPIError as error:
-            raise translate(error) from error
-
-    @contextmanager
-    def writing(self) -> Iterator[Connection]:
-        """A transaction: all or nothing.
-
-        Raises
-        ------
-        ReadOnly
-            If the campaign was opened for reading only.
-        Gone
-            If the file was moved, deleted or replaced; nothing is written then.
-        """
-        if self.read_only:
-            raise ReadOnly("This window shows the campaign read-only.", self.why_read_only)
-        how = {"write": True, OPTION: self.set_aside}
-        try:
-            with self._writing:
-                self._hold.look()
-                with (
-                    self._engine.connect().execution_options(**how) as connection,
-                    connection.begin(),
-                ):
-                    yield connection
-                self._tidy()
-        except DBAPIError as error:
-            raise translate(error) from error
+                settle(connection)
+            self._tidy()
 
     def _tidy(self) -> None:
         """Write the journal back once it is long; what is stored is stored without it."""
@@ -212,6 +189,12 @@ class CampaignFile:
                 "Make room; what was stored before is safe.",
             ) from error
 
+    def look_through_pages(self, progress: Progress = no_progress) -> str:
+        """Look through every page of the file; what is wrong, or nothing."""
+        found = look_through_pages(self.path, progress)
+        self.unchecked = False
+        return found
+
     def copy_to(self, target: Path) -> None:
         """Write all that is open here into a new file.
 
@@ -233,8 +216,8 @@ class CampaignFile:
         """
         self.copy_to(target)
         try:
-            fresh = open_campaign(target)
-        except StoreError as error:
+            fresh = CampaignFile(target, FileHold.take(target))
+        except (StoreError, OSError, sqlite3.Error) as error:
             target.unlink(missing_ok=True)
             raise StoreError(
                 f"The campaign could not be saved as {target.name}. {error}",
@@ -243,7 +226,8 @@ class CampaignFile:
         with self._writing:
             self._let_go()
             self.path, self._hold, self._copy = fresh.path, fresh._hold, fresh._copy
-            self._anchor, self._engine = fresh._anchor, fresh._engine
+            self._anchor = fresh._anchor
+            self._engine, self._writer = fresh._engine, fresh._writer
 
     def close(self) -> None:
         """Release the file and its lock; the journal is written back and goes."""
@@ -261,131 +245,10 @@ class CampaignFile:
 
     def _let_go(self) -> None:
         self._engine.dispose()
+        self._writer.dispose()
         self._anchor.close()
         self._hold.close()
         self._hold = FileHold(path=self.path, held=Held.FORBIDDEN, descriptor=-1)
         if self._copy is not None:
             self._copy.cleanup()
             self._copy = None
-
-    def __enter__(self) -> CampaignFile:
-        return self
-
-    def __exit__(
-        self,
-        kind: type[BaseException] | None,
-        value: BaseException | None,
-        trace: TracebackType | None,
-    ) -> None:
-        self.close()
-
-
-def create_campaign(path: Path) -> CampaignFile:
-    """Make a new, empty campaign file.
-
-    Raises
-    ------
-    StoreError
-        If a file of that name exists or cannot be made; no half file stays.
-    """
-    try:
-        path.open("xb").close()
-    except FileExistsError as error:
-        raise StoreError(f"{path.name} already exists.", "Choose another name.") from error
-    except OSError as error:
-        raise StoreError(f"{path.name} cannot be made: {error.strerror}.") from error
-    engine = make_engine(connector(path, "rw"))
-    try:
-        with engine.connect() as connection, connection.begin():
-            connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
-        upgrade(engine)
-        engine.dispose()
-        hold = FileHold.take(path)
-        if hold.held is not Held.WRITING:
-            raise Busy(f"{path.name} is being made by another window.")
-        return CampaignFile(path, hold)
-    except (DBAPIError, sqlite3.Error, StoreError) as error:
-        engine.dispose()
-        for tail in ("", "-wal", "-shm", "-open"):
-            path.with_name(f"{path.name}{tail}").unlink(missing_ok=True)
-        if isinstance(error, StoreError):
-            raise
-        raise translate(error) from error
-
-
-def open_campaign(path: Path, *, read_only: bool = False) -> CampaignFile:
-    """Open a campaign; read-only when another window holds it, or it cannot be written.
-
-    Raises
-    ------
-    StoreError
-        If there is no such file.
-    Damaged, TooNew
-        If it is no campaign, cannot be read, or is newer than this program. The file is left
-        as it was.
-
-    Notes
-    -----
-    A symbolic link is followed first: journal and note stand beside the file itself. On a medium
-    that cannot be written the file is read as it is, or a copy with its journal where one is left;
-    an older one is upgraded in a copy.
-    """
-    check_header(path)
-    check_untouched(path)
-    try:
-        path = real_path(path)
-        hold = FileHold.take(path, writing=not read_only)
-    except OSError as error:
-        raise StoreError(f"{path.name} cannot be read: {error.strerror}.") from error
-    try:
-        return _open_held(path, hold)
-    except (sqlite3.Error, DBAPIError) as error:
-        hold.close()
-        raise translate(error) from error
-    except BaseException:
-        hold.close()
-        raise
-
-
-def _open_held(path: Path, hold: FileHold) -> CampaignFile:
-    notes = []
-    writes = hold.held is Held.WRITING
-    aside = set_foreign_journal_aside(path) if writes else None
-    if aside is not None:
-        notes.append(
-            f"Another file was copied over {path.name} while a journal of the earlier one was "
-            f"left. It is shown as copied; the journal is kept as {aside.name}."
-        )
-    source, immutable, copy = path, False, None
-    older = False
-    try:
-        older = examine(path)
-    except sqlite3.OperationalError as error:
-        if writes or error.sqlite_errorcode & 0xFF not in _NO_JOURNAL:
-            raise
-        # No journal can be made here: read it as it stands, or a copy with the journal there is.
-        journal = path.with_name(f"{path.name}-wal")
-        if journal.exists() and journal.stat().st_size:
-            source, copy = copied_with_journal(path)
-        else:
-            immutable = True
-        older = examine(source, immutable=immutable)
-    if older and writes:
-        try:
-            keep_backup(path, BackupWhy.UPGRADE)
-        except StoreError as error:
-            raise StoreError(
-                f"{path.name} is older and has to be copied before it is upgraded. {error}"
-            ) from error
-        engine = make_engine(connector(path, "rw"))
-        try:
-            upgrade(engine)
-        finally:
-            engine.dispose()
-    elif older:
-        source, copy = upgraded_copy(source, immutable=immutable)
-        immutable = False
-        notes.append(f"{path.name} is of an older version: a copy of it, upgraded, is shown.")
-    opened = CampaignFile(path, hold, source, immutable=immutable, copy=copy)
-    opened.notes = notes
-    return opened

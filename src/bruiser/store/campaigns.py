@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,7 +19,7 @@ from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.core.records.tied_state import TiedState
 from bruiser.core.words import count
 from bruiser.store import schema
-from bruiser.store.checked_rows import check_row, each
+from bruiser.store.checked_rows import check_row, each, only
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -266,18 +266,25 @@ def load_specimens(
     lots: dict[str, Lot],
     knots: dict[str, Knot],
     fixtures: dict[str, Fixture],
+    of: Collection[str] | None = None,
 ) -> list[Specimen]:
-    """All specimens in queue order, with their lots, knots, fixture (all by id) and tails."""
+    """Specimens in queue order, with their lots, knots, fixture (all by id) and tails.
+
+    Parameters
+    ----------
+    of : collection of str, optional
+        Their ids; None for all.
+    """
     tails: dict[str, list[Tail]] = {}
-    by_key = sa.select(schema.tail).order_by(schema.tail.c.key)
+    by_key = only(sa.select(schema.tail), schema.tail.c.specimen_id, of).order_by(schema.tail.c.key)
     for owner, tail in each(connection, "tail", by_key, _tail):
         tails.setdefault(owner, []).append(tail)
-    query = sa.select(schema.specimen).order_by(
+    query = only(sa.select(schema.specimen), schema.specimen.c.id, of).order_by(
         schema.specimen.c.queue_position, schema.specimen.c.code
     )
 
     def made(row: dict[str, Any]) -> Specimen:
-        return _specimen(row, lots, knots, fixtures, tails.get(row["id"], []))
+        return specimen_of(row, lots, knots, fixtures, tails.get(row["id"], []))
 
     return list(each(connection, "specimen", query, made))
 
@@ -286,20 +293,28 @@ def _tail(row: dict[str, Any]) -> tuple[str, Tail]:
     return row["specimen_id"], Tail(row["key"], row["length_m"])
 
 
-def load_diameters(connection: Connection) -> dict[str, float]:
-    """Diameter in metre of the cord of every specimen, by its id."""
+def load_diameters(connection: Connection, of: Collection[str]) -> dict[str, float]:
+    """Diameter in metre of the cord of some specimens, by id."""
     joined = sa.join(schema.specimen, schema.lot, schema.specimen.c.lot_id == schema.lot.c.id)
     query = sa.select(schema.specimen.c.id, schema.lot.c.diameter_m).select_from(joined)
+    query = only(query, schema.specimen.c.id, of)
     return {row.id: row.diameter_m for row in connection.execute(query)}
 
 
-def _specimen(
+def specimen_of(
     row: dict[str, Any],
     lots: dict[str, Lot],
     knots: dict[str, Knot],
     fixtures: dict[str, Fixture],
-    tails: list[Tail],
+    tails: Iterable[Tail],
 ) -> Specimen:
+    """A specimen of its row, with its lots, knots and fixture by id.
+
+    Raises
+    ------
+    InputError, KeyError, ValueError
+        If something in the row is not there, or cannot be.
+    """
     lay(row["layout"])
     for column, known in (("knot_a_id", knots), ("knot_b_id", knots), ("lot_b_id", lots)):
         if row[column] and row[column] not in known:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
@@ -185,6 +185,13 @@ def _words_for(error: Exception) -> str:
     if isinstance(error, KeyError):
         return f"{_short(error.args[0] if error.args else '')} is not there."
     return f"it says {_short(str(error))}." if str(error) else "it cannot be read."
+
+
+def only(
+    query: sa.Select[Any], column: sa.ColumnElement[Any], of: Collection[str] | None
+) -> sa.Select[Any]:
+    """A query narrowed to the rows about some ids; all of them for None."""
+    return query if of is None else query.where(column.in_(of))
 
 
 def each(

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
 from bruiser.core.words import count
 from bruiser.store import schema
+from bruiser.store.tables import CHUNKS, REFERENCES
 
+_POINTS_AT = {**REFERENCES, CHUNKS: {"pull_id": "pull"}}
 _NOUNS = {
     "stock_entry": "line of the stock",
     "cord_reading": "cord reading",
@@ -25,12 +28,13 @@ _PLURALS = {
 def needed_by(connection: Connection, table: str, row_id: str, *owned: str) -> list[str]:
     """How many rows of each other table point at a row, in words; `owned` tables do not count."""
     found = []
-    for child in (t.name for t in schema.metadata.sorted_tables if t.name not in owned):
-        keys = connection.exec_driver_sql(f"PRAGMA main.foreign_key_list({child})").mappings().all()
-        for column in (key["from"] for key in keys if key["table"] == table):
-            query = f'SELECT count(*) FROM main.{child} WHERE "{column}" = ?'
-            number = connection.exec_driver_sql(query, (row_id,)).scalar_one()
+    for child in (t for t in schema.metadata.sorted_tables if t.name not in owned):
+        for column, parent in _POINTS_AT.get(child.name, {}).items():
+            if parent != table:
+                continue
+            query = sa.select(sa.func.count()).where(child.c[column] == row_id)
+            number = connection.execute(query).scalar_one()
             if number:
-                noun = _NOUNS.get(child, child.replace("_", " "))
-                found.append(count(number, noun, _PLURALS.get(child, "")))
+                noun = _NOUNS.get(child.name, child.name.replace("_", " "))
+                found.append(count(number, noun, _PLURALS.get(child.name, "")))
     return list(dict.fromkeys(found))

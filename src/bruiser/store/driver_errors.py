@@ -6,7 +6,7 @@ import sqlite3
 
 from sqlalchemy.exc import DBAPIError
 
-from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError
+from bruiser.core.errors import Busy, Damaged, Full, ReadOnly, StoreError, Unreachable
 
 
 def translate(error: DBAPIError | sqlite3.Error) -> StoreError:
@@ -18,6 +18,8 @@ def translate(error: DBAPIError | sqlite3.Error) -> StoreError:
     kind): texts hold parameters, and so whatever a person typed.
     """
     raised = error.orig if isinstance(error, DBAPIError) else error
+    if hasattr(raised, "sqlstate"):
+        return _from_server(raised, str(getattr(raised, "sqlstate", None) or ""))
     code = getattr(raised, "sqlite_errorcode", 0) & 0xFF
     match code:
         case sqlite3.SQLITE_FULL:
@@ -37,3 +39,30 @@ def translate(error: DBAPIError | sqlite3.Error) -> StoreError:
                 "The campaign file cannot be opened.", "It may be gone, or its folder forbidden."
             )
     return StoreError(f"The campaign file refused this: {raised}.", "Nothing was stored.")
+
+
+_CONNECTION_LOST = ("", "57P01", "57P02", "57P03", "57P05", "25P03")
+"""The server went, or ended the connection; without a code it was never reached."""
+
+
+def _from_server(raised: object, code: str) -> StoreError:
+    """The same for a PostgreSQL server, by its SQLSTATE.
+
+    Source: PostgreSQL's documentation, appendix A, error codes.
+    """
+    if code in _CONNECTION_LOST or code.startswith("08"):
+        return Unreachable(
+            "The server does not answer.", "What was stored before is safe; it is tried again."
+        )
+    if code == "42501":
+        return ReadOnly(
+            "Your role on the server may not do this.", "Whoever keeps the server gives roles."
+        )
+    if code == "55P03":
+        return Busy("Another bench is writing for long.", "Try again in a moment.")
+    if code == "57014":
+        return Busy("The server took too long.", "Nothing was stored; try again.")
+    if code.startswith("53"):
+        return Full("The server has no room.", "Whoever keeps it has to make some.")
+    said = getattr(getattr(raised, "diag", None), "message_primary", None) or "no reason given"
+    return StoreError(f"The server refused this: {said}.", "Nothing was stored.")

@@ -62,6 +62,13 @@ class StepRow:
     reasons: dict[str, str]
 
 
+@dataclass(frozen=True)
+class _Numbered:
+    """What a row taken back keeps of its number."""
+
+    version: int
+
+
 def insert_limits(connection: Connection, row: LimitsRow) -> None:
     """Store rating limits."""
     connection.execute(sa.insert(schema.rating_limits).values(row.__dict__))
@@ -96,10 +103,9 @@ def next_limits_version(connection: Connection) -> int:
     """A version number that was never given, not even to limits that were taken back."""
     held = connection.execute(sa.select(sa.func.max(schema.rating_limits.c.version))).scalar() or 0
     gone = taken_back.c
-    query = sa.select(sa.func.max(sa.func.json_extract(gone.body, "$.version"))).where(
-        gone.table_name == schema.rating_limits.name
-    )
-    return 1 + max(held, connection.execute(query).scalar() or 0)
+    query = sa.select(gone.body).where(gone.table_name == schema.rating_limits.name)
+    bodies = connection.execute(query).scalars()
+    return 1 + max((held, *(read_record(_Numbered, body).version for body in bodies)))
 
 
 def load_profiles(connection: Connection) -> list[ProfileRow]:

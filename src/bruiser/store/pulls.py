@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -26,7 +26,7 @@ from bruiser.core.records.records import (
 )
 from bruiser.core.trace import CHANNELS, Trace, TraceResult, TraceSettings
 from bruiser.store import schema
-from bruiser.store.checked_rows import each
+from bruiser.store.checked_rows import each, only
 from bruiser.store.traces import ALWAYS_STORED, decode_trace, encode_trace
 
 ANALYSIS_METHOD = "trace-2"
@@ -82,9 +82,17 @@ def set_sample_rate(connection: Connection, pull_id: str, sample_rate_hz: float)
     )
 
 
-def load_pulls(connection: Connection) -> list[Pull]:
-    """All pulls, oldest first."""
-    query = sa.select(schema.pull).order_by(schema.pull.c.started_at, schema.pull.c.id)
+def load_pulls(connection: Connection, of: Collection[str] | None = None) -> list[Pull]:
+    """Pulls, oldest first; of some specimens, or all."""
+    table = schema.pull
+    query = only(sa.select(table), table.c.specimen_id, of).order_by(table.c.started_at, table.c.id)
+    return list(each(connection, "pull", query, _pull))
+
+
+def load_unended(connection: Connection) -> list[Pull]:
+    """Pulls that have not ended, oldest first."""
+    table = schema.pull
+    query = sa.select(table).where(table.c.ended_at.is_(None)).order_by(table.c.started_at)
     return list(each(connection, "pull", query, _pull))
 
 
@@ -170,17 +178,15 @@ def insert_analysis(
 
 
 def load_analyses(
-    connection: Connection, read_before: dict[str, TraceResult] | None = None
+    connection: Connection, of: Collection[str] | None = None
 ) -> dict[str, TraceResult]:
-    """The newest analysis of every pull, by pull id.
-
-    An analysis never changes: those in `read_before`, by their own id, are not read again, and the
-    ones read now are added to it.
-    """
-    table, kept = schema.trace_analysis, {} if read_before is None else read_before
-    pairs = connection.execute(sa.select(table.c.pull_id, table.c.id).order_by(sa.text("rowid")))
-    newest = {pull_id: key for pull_id, key in pairs}
-    wanted = [key for key in newest.values() if key not in kept]
+    """The newest analysis of every pull, by pull id; of some pulls, or of all."""
+    table = schema.trace_analysis
+    kept: dict[str, TraceResult] = {}
+    pairs = only(sa.select(table.c.pull_id, table.c.id), table.c.pull_id, of)
+    rows = connection.execute(pairs.order_by(sa.text("rowid")))
+    newest: dict[str, str] = {pull_id: key for pull_id, key in rows}
+    wanted = list(newest.values())
     for start in range(0, len(wanted), _AT_ONCE):
         part = wanted[start : start + _AT_ONCE]
         query = sa.select(table.c.id, table.c.result).where(table.c.id.in_(part))
@@ -262,14 +268,21 @@ def _insert_findings(connection: Connection, findings: Sequence[tuple[int, Findi
             connection.execute(sa.insert(table), made)
 
 
-def load_findings(connection: Connection) -> dict[str, list[Finding]]:
-    """Every finding ever made, by pull id, oldest first."""
+def load_findings(
+    connection: Connection, of: Collection[str] | None = None
+) -> dict[str, list[Finding]]:
+    """Every finding ever made, by pull id, oldest first; of some pulls, or of all."""
     draws: dict[str, list[TailDraw]] = {}
+    mine = only(sa.select(schema.finding.c.id), schema.finding.c.pull_id, of)
     by_key = sa.select(schema.tail_draw).order_by(schema.tail_draw.c.key)
+    if of is not None:
+        by_key = by_key.where(schema.tail_draw.c.finding_id.in_(mine))
     for key, draw in each(connection, "tail_draw", by_key, _tail_draw):
         draws.setdefault(key, []).append(draw)
     seen: dict[str, list[KnotInspection]] = {}
     query = sa.select(schema.knot_inspection).order_by(schema.knot_inspection.c.end)
+    if of is not None:
+        query = query.where(schema.knot_inspection.c.finding_id.in_(mine))
     for key, inspection in each(connection, "knot_inspection", query, _inspection):
         seen.setdefault(key, []).append(inspection)
 
@@ -285,10 +298,30 @@ def load_findings(connection: Connection) -> dict[str, list[Finding]]:
         )
 
     found: dict[str, list[Finding]] = {}
-    by_entry = sa.select(schema.finding).order_by(schema.finding.c.entry)
+    by_entry = only(sa.select(schema.finding), schema.finding.c.pull_id, of)
+    by_entry = by_entry.order_by(schema.finding.c.entry)
     for finding in each(connection, "finding", by_entry, made):
         found.setdefault(finding.pull_id, []).append(finding)
     return found
+
+
+def has_finding(connection: Connection, finding_id: str) -> bool:
+    """Whether a finding is there, whatever corrected it since."""
+    query = sa.select(sa.literal(1)).where(schema.finding.c.id == finding_id)
+    return connection.execute(query).first() is not None
+
+
+def load_unsettled(connection: Connection) -> list[str]:
+    """Pulls, by id, whose newest finding was not made from the one before it."""
+    f, later, before = schema.finding, schema.finding.alias(), schema.finding.alias()
+    newest = ~sa.exists().where(later.c.pull_id == f.c.pull_id, later.c.entry > f.c.entry)
+    query = (
+        sa.select(f.c.pull_id)
+        .join(before, sa.and_(before.c.pull_id == f.c.pull_id, before.c.entry == f.c.entry - 1))
+        .where(f.c.entry > 1, newest, before.c.id.is_distinct_from(f.c.supersedes))
+        .order_by(f.c.made_at, f.c.id)
+    )
+    return list(connection.execute(query).scalars())
 
 
 def _tail_draw(row: dict[str, Any]) -> tuple[str, TailDraw]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,7 +13,9 @@ from bruiser.core.records.layouts import End
 from bruiser.core.records.readings import Reading, Takes
 from bruiser.core.records.records import Exclusion, JamLevel
 from bruiser.store import schema
-from bruiser.store.checked_rows import each
+from bruiser.store.checked_rows import each, only
+
+_WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
 
 
 def insert_reading(connection: Connection, reading: Reading) -> None:
@@ -24,10 +27,12 @@ def insert_reading(connection: Connection, reading: Reading) -> None:
     connection.execute(sa.insert(schema.reading).values(values))
 
 
-def load_readings(connection: Connection) -> dict[str, list[Reading]]:
-    """Every reading by pull id, oldest first."""
+def load_readings(
+    connection: Connection, of: Collection[str] | None = None
+) -> dict[str, list[Reading]]:
+    """Every reading by pull id, oldest first; of some pulls, or of all."""
     found: dict[str, list[Reading]] = {}
-    query = sa.select(schema.reading).order_by(sa.literal_column("rowid"))
+    query = only(sa.select(schema.reading), schema.reading.c.pull_id, of).order_by(_WRITTEN)
     for reading in each(connection, "reading", query, _reading):
         found.setdefault(reading.pull_id, []).append(reading)
     return found
@@ -65,11 +70,13 @@ def delete_photo(connection: Connection, photo_id: str) -> None:
     connection.execute(sa.delete(schema.photo).where(schema.photo.c.id == photo_id))
 
 
-def load_photos(connection: Connection) -> dict[str, list[Photo]]:
-    """Every photo by pull id, oldest first, without the pictures."""
+def load_photos(
+    connection: Connection, of: Collection[str] | None = None
+) -> dict[str, list[Photo]]:
+    """Every photo by pull id, oldest first, without the pictures; of some pulls, or of all."""
     found: dict[str, list[Photo]] = {}
     columns = [c for c in schema.photo.c if c.name != "jpeg"]
-    query = sa.select(*columns).order_by(sa.literal_column("rowid"))
+    query = only(sa.select(*columns), schema.photo.c.pull_id, of).order_by(_WRITTEN)
     for photo in each(connection, "photo", query, lambda row: Photo(**row)):
         found.setdefault(photo.pull_id, []).append(photo)
     return found
@@ -90,10 +97,12 @@ def insert_exclusion(connection: Connection, entry: Exclusion) -> None:
     connection.execute(sa.insert(schema.exclusion).values(values))
 
 
-def load_exclusions(connection: Connection) -> dict[str, list[Exclusion]]:
-    """Every exclusion and its end by pull id, oldest first."""
+def load_exclusions(
+    connection: Connection, of: Collection[str] | None = None
+) -> dict[str, list[Exclusion]]:
+    """Every exclusion and its end by pull id, oldest first; of some pulls, or of all."""
     found: dict[str, list[Exclusion]] = {}
-    query = sa.select(schema.exclusion).order_by(sa.literal_column("rowid"))
+    query = only(sa.select(schema.exclusion), schema.exclusion.c.pull_id, of).order_by(_WRITTEN)
     for made in each(connection, "exclusion", query, _exclusion):
         found.setdefault(made.pull_id, []).append(made)
     return found

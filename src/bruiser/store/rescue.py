@@ -10,12 +10,14 @@ from pathlib import Path
 from typing import Any
 
 import sqlalchemy as sa
+from sqlalchemy.engine import Connection
 from sqlalchemy.exc import DBAPIError
 
 from bruiser.core.errors import Damaged, InputError
-from bruiser.store.campaign_file import CampaignFile, Connection, create_campaign
+from bruiser.store.campaign_file import CampaignFile
 from bruiser.store.checked_rows import check_row
 from bruiser.store.headers import check_schema, looks_like_a_database
+from bruiser.store.opening import create_campaign
 from bruiser.store.schema import trace_chunk
 from bruiser.store.tables import TABLES, broken_references
 from bruiser.store.traces import decode_trace

@@ -10,9 +10,9 @@ from pathlib import Path
 
 from bruiser.core.errors import Busy, StoreError
 from bruiser.store.backups import BackupWhy, keep_backup
-from bruiser.store.campaign_file import open_campaign
 from bruiser.store.driver_errors import translate
 from bruiser.store.headers import check_header
+from bruiser.store.opening import open_campaign
 from bruiser.store.setting_aside import set_aside
 from bruiser.store.upgrading import copy_database
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0011_part_the_surgeons_knots"
+HEAD = "0013_say_who_did_it"
 
 metadata = MetaData()
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from bruiser.core.errors import Busy, StoreError
-from bruiser.store.campaign_file import open_campaign
 from bruiser.store.identity import note_path
+from bruiser.store.opening import open_campaign
 
 
 def set_aside(path: Path) -> Path:

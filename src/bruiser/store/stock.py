@@ -2,13 +2,27 @@
 
 from __future__ import annotations
 
+import math
+from collections.abc import Collection
+from dataclasses import replace
+from typing import Any
+
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
 from bruiser.core.planning.cord_use import CordReading
-from bruiser.core.records.stock import Hank, HankKind, Stock, StockEntry, StockMove
+from bruiser.core.records.stock import (
+    Hank,
+    HankKind,
+    HankSum,
+    Stock,
+    StockEntry,
+    StockMove,
+    stock_of,
+)
 from bruiser.store import schema
-from bruiser.store.checked_rows import each
+from bruiser.store.checked_rows import each, only
+from bruiser.store.progress import progress
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
 
@@ -32,23 +46,85 @@ def insert_entry(connection: Connection, entry: StockEntry) -> None:
     connection.execute(sa.insert(schema.stock_entry).values(values))
 
 
-def load_stock(connection: Connection) -> Stock:
-    """All hanks, and the ledger in the order written."""
-    hanks = sa.select(schema.hank).order_by(_WRITTEN)
-    lines = sa.select(schema.stock_entry).order_by(_WRITTEN)
-    return Stock(
-        tuple(
-            each(connection, "hank", hanks, lambda r: Hank(**{**r, "kind": HankKind(r["kind"])}))
-        ),
-        tuple(
-            each(
-                connection,
-                "stock_entry",
-                lines,
-                lambda r: StockEntry(**{**r, "move": StockMove(r["move"])}),
-            )
-        ),
+def load_hanks(connection: Connection) -> tuple[Hank, ...]:
+    """All hanks, in the order written."""
+    query = sa.select(schema.hank).order_by(_WRITTEN)
+    return tuple(
+        each(connection, "hank", query, lambda r: Hank(**{**r, "kind": HankKind(r["kind"])}))
     )
+
+
+def load_stock(connection: Connection) -> Stock:
+    """All hanks with what is left, and the ledger of the specimens that wait.
+
+    The ledger is summed where it is kept; a line that cannot be read is found by a check.
+    """
+    table = schema.stock_entry
+    written: sa.ColumnElement[int] = sa.literal_column("min(rowid)")
+    query = sa.select(table.c.hank_id, sa.func.sum(table.c.change_m), written).group_by(
+        table.c.hank_id
+    )
+    totals = connection.execute(query).all()
+    begun = sa.select(sa.literal_column("rowid"), table.c.change_m).where(
+        sa.literal_column("rowid").in_([row[2] for row in totals])
+    )
+    first = {row[0]: row[1] for row in connection.execute(begun)}
+    sums = {
+        hank_id: HankSum(received_m=first[row], left_m=total)
+        for hank_id, total, row in totals
+        if math.isfinite(total)
+    }
+    return Stock(hanks=load_hanks(connection), sums=sums, lines=_lines_of_waiting(connection))
+
+
+def with_lines_again(connection: Connection, known: Stock, specimens: Collection[str]) -> Stock:
+    """The stock with the ledger of some specimens read again: they wait, or do no longer."""
+    found = _lines_of_waiting(connection, specimens)
+    if not found and known.lines.keys().isdisjoint(specimens):
+        return known
+    kept = {key: own for key, own in known.lines.items() if key not in specimens}
+    return replace(known, lines={**kept, **found})
+
+
+def _lines_of_waiting(
+    connection: Connection, of: Collection[str] | None = None
+) -> dict[str, tuple[StockEntry, ...]]:
+    """The ledger of specimens that wait, by their id; of some, or of all."""
+    waiting = sa.select(progress.c.specimen_id).where(progress.c.stage == "planned")
+    wanted = only(waiting, progress.c.specimen_id, of)
+    lines: dict[str, tuple[StockEntry, ...]] = {}
+    for entry in load_ledger(connection, schema.stock_entry.c.specimen_id.in_(wanted)):
+        key = entry.specimen_id or ""
+        lines[key] = (*lines.get(key, ()), entry)
+    return lines
+
+
+def load_ledger(
+    connection: Connection, where: sa.ColumnElement[bool] | None = None
+) -> list[StockEntry]:
+    """Lines of the ledger in the order written; all where nothing is asked."""
+    query = sa.select(schema.stock_entry)
+    if where is not None:
+        query = query.where(where)
+    return list(each(connection, "stock_entry", query.order_by(_WRITTEN), _line))
+
+
+def _line(row: dict[str, Any]) -> StockEntry:
+    return StockEntry(**{**row, "move": StockMove(row["move"])})
+
+
+def ledger_of(connection: Connection, hank_ids: Collection[str]) -> list[StockEntry]:
+    """The ledger of some hanks, in the order written."""
+    return load_ledger(connection, schema.stock_entry.c.hank_id.in_(list(hank_ids)))
+
+
+def stock_at(connection: Connection, hank_id: str, specimen_id: str | None) -> Stock:
+    """The stock as far as a cut is concerned: one hank, and what one specimen was cut from."""
+    table = schema.stock_entry
+    about = table.c.hank_id == hank_id
+    if specimen_id is not None:
+        about = sa.or_(about, table.c.specimen_id == specimen_id)
+    return stock_of(load_hanks(connection), load_ledger(connection, about))
 
 
 def insert_cord_reading(connection: Connection, reading: CordReading) -> None:

@@ -13,7 +13,7 @@ import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
 from bruiser.core.errors import Damaged, InputError
-from bruiser.store import guide_schema, schema
+from bruiser.store import guide_schema, schema, sharing_schema
 
 Row = dict[str, Any]
 Tables = dict[str, list[Row]]
@@ -53,6 +53,8 @@ TABLES: dict[str, sa.Table] = {
         guide_schema.guide,
         guide_schema.guide_step,
         schema.taken_back,
+        sharing_schema.act,
+        sharing_schema.act_row,
     )
 }
 """Every table but that of the samples, each after those that it refers to."""
@@ -83,6 +85,7 @@ REFERENCES: dict[str, dict[str, str]] = {
     "tail_draw": {"finding_id": "finding"},
     "knot_inspection": {"finding_id": "finding"},
     "guide_step": {"guide_id": "guide"},
+    "act_row": {"act_id": "act"},
 }
 """Which column points at which table; a test holds it against the foreign keys of the file."""
 
@@ -163,7 +166,10 @@ def replace_rows(connection: Connection, table: str, rows: Sequence[Row]) -> Non
 
 def later_references(connection: Connection) -> None:
     """Let foreign keys be checked at the end of the transaction."""
-    connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
+    if connection.dialect.name == "postgresql":
+        connection.exec_driver_sql("SET CONSTRAINTS ALL DEFERRED")
+    else:
+        connection.exec_driver_sql("PRAGMA defer_foreign_keys = ON")
 
 
 def check_references(connection: Connection) -> None:
@@ -182,7 +188,12 @@ def check_references(connection: Connection) -> None:
 
 
 def broken_references(connection: Connection) -> list[tuple[str, int, str]]:
-    """Table and number of every row whose parent is not there, and the parent's table."""
+    """Table and number of every row whose parent is not there, and the parent's table.
+
+    A server never lets one be stored.
+    """
+    if connection.dialect.name == "postgresql":
+        return []
     found = connection.exec_driver_sql("PRAGMA foreign_key_check")
     return [(row[0], row[1], row[2]) for row in found]
 

@@ -1,9 +1,13 @@
 """What a transaction changed, row by row, as the statements that put it back.
 
-Triggers of the connection itself (``TEMP``, so the file holds none) note for every row that is
-inserted, changed or deleted the statement that takes it back; running those in reverse gives the
-state before, down to the order of the rows, and notes in the same way how to do it again. A row of
-an append-only table that is taken back is kept in ``taken_back``, with the time.
+Triggers (of the connection itself on a file, which holds none; of the tables on a server, where
+they write into a connection's own ``TEMP`` tables) note for every row that is inserted, changed or
+deleted the statement that takes it back; running those in reverse gives the state before, down to
+the order of the rows, and notes in the same way how to do it again. A row of an append-only table
+that is taken back is kept in ``taken_back``, with the time.
+
+On a server the statement for a change sets only the columns that were changed, and only where they
+still hold what was put there: what another bench wrote since is never written over.
 
 Source: the automatic undo by triggers described in SQLite's own documentation.
 """
@@ -57,18 +61,6 @@ CHANGEABLE = (
     "room_day",
     "photo",
 )
-_MANY = 500
-_REFERRING = (
-    ("specimen", "replaces_id"),
-    ("specimen", "lot_id"),
-    ("specimen", "lot_b_id"),
-    ("specimen", "knot_a_id"),
-    ("specimen", "knot_b_id"),
-    ("stock_entry", "specimen_id"),
-    ("finding", "supersedes"),
-    ("taken_back", "row_key"),
-)
-"""Columns that rows are looked up by and that have no index of their own."""
 _ABOUT = ("pull_id", "specimen_id", "finding_id", "hank_id")
 
 
@@ -86,7 +78,7 @@ def watch(connection: sqlite3.Connection) -> None:
     """Put the triggers on a connection, once; they note nothing until :func:`logging_changes`."""
     connection.execute(
         "CREATE TEMP TABLE undo_log "
-        "(n INTEGER PRIMARY KEY, tbl TEXT, deed TEXT, row INTEGER, sql TEXT)"
+        "(n INTEGER PRIMARY KEY, tbl TEXT, deed TEXT, place INTEGER, sql TEXT)"
     )
     connection.execute("CREATE TEMP TABLE undo_on (yes INTEGER)")
     for table in (*APPEND_ONLY, *CHANGEABLE):
@@ -121,17 +113,14 @@ def logging_changes(connection: Connection) -> Iterator[list[Logged]]:
     found: list[Logged] = []
     connection.exec_driver_sql("DELETE FROM undo_log")
     connection.exec_driver_sql("INSERT INTO undo_on VALUES (1)")
-    try:
-        yield found
-        rows = connection.exec_driver_sql(
-            "SELECT tbl, deed, row, sql FROM undo_log ORDER BY n DESC"
-        )
-        found.extend(
-            Logged(table=table, deed=deed, rowid=row, sql=sql) for table, deed, row, sql in rows
-        )
-    finally:
-        connection.exec_driver_sql("DELETE FROM undo_on")
-        connection.exec_driver_sql("DELETE FROM undo_log")
+    yield found
+    # What fails is rolled back, and with it what was noted.
+    rows = connection.exec_driver_sql("SELECT tbl, deed, place, sql FROM undo_log ORDER BY n DESC")
+    found.extend(
+        Logged(table=table, deed=deed, rowid=place, sql=sql) for table, deed, place, sql in rows
+    )
+    connection.exec_driver_sql("DELETE FROM undo_on")
+    connection.exec_driver_sql("DELETE FROM undo_log")
 
 
 def put_back(connection: Connection, log: tuple[Logged, ...], now: str) -> None:
@@ -148,46 +137,34 @@ def put_back(connection: Connection, log: tuple[Logged, ...], now: str) -> None:
         If something that was stored since rests on a row, or stands in its place; nothing holds of
         what was run so far once the transaction is rolled back.
     """
-    with _quick_references(connection, len(log)):
-        _run(connection, log, now)
-
-
-@contextmanager
-def _quick_references(connection: Connection, many: int) -> Iterator[None]:
-    """Indexes for as long as many rows go: without, each looks through a whole table for who
-    refers to it."""
-    if many < _MANY:
-        yield
-        return
-    names = {f"undo_{t}_{c}": (t, c) for t, c in _REFERRING}
-    for name, (table, column) in names.items():
-        connection.exec_driver_sql(f"CREATE INDEX {name} ON {table} ({column})")
-    yield
-    # Where it fails instead, the transaction takes them back with all the rest.
-    for name in names:
-        connection.exec_driver_sql(f"DROP INDEX {name}")
-
-
-def _run(connection: Connection, log: tuple[Logged, ...], now: str) -> None:
     taken: list[dict[str, str]] = []
     for entry in log:
         kept = entry.table in APPEND_ONLY
         if kept and entry.deed == "insert":
             taken.append(_as_taken_back(connection, entry, now))
-        try:
-            connection.exec_driver_sql(entry.sql)
-        except IntegrityError as error:
-            raise Refused(_why_not(connection, entry), "It stands.") from error
+        _run(connection, entry)
         if kept and entry.deed == "delete":
             _keep_done_again(connection, entry, now)
     if taken:
         connection.execute(sa.insert(schema.taken_back), taken)
 
 
+def _run(connection: Connection, entry: Logged) -> None:
+    """Run a statement; what it ran into can still be asked for afterwards."""
+    try:
+        with connection.begin_nested():
+            done = connection.exec_driver_sql(entry.sql, execution_options={"no_parameters": True})
+    except IntegrityError as error:
+        raise Refused(_why_not(connection, entry), "It stands.") from error
+    if not done.rowcount:
+        what = entry.table.replace("_", " ")
+        raise Refused(f"Somebody else changed this {what} since.", "It stands.")
+
+
 def _row(connection: Connection, entry: Logged) -> dict[str, object]:
-    query = f"SELECT * FROM main.{entry.table} WHERE rowid = ?"
-    row = connection.exec_driver_sql(query, (entry.rowid,)).mappings().first()
-    return {} if row is None else dict(row)
+    query = sa.text(f"SELECT * FROM {entry.table} WHERE rowid = :rowid")
+    row = connection.execute(query, {"rowid": entry.rowid}).mappings().first()
+    return {} if row is None else {k: v for k, v in row.items() if k != "rowid"}
 
 
 def _key(row: dict[str, object]) -> str:

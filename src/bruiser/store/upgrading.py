@@ -5,16 +5,24 @@ from __future__ import annotations
 import sqlite3
 from contextlib import closing
 from pathlib import Path
+from typing import TYPE_CHECKING, NamedTuple
 
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection, Engine
 from sqlalchemy.exc import DBAPIError
 
 from bruiser.core.errors import Damaged, TooNew
+from bruiser.core.progress import Cancelled, Progress, no_progress
 from bruiser.store.connections import connector
 from bruiser.store.driver_errors import translate
 from bruiser.store.schema import HEAD
 
+if TYPE_CHECKING:
+    from alembic.config import Config
+
+_LARGE = 32 * 2**20
+"""Looking through so many bytes takes a few hundredths of a second."""
+_STEPS = 100_000
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -43,19 +51,68 @@ def is_older(name: str, revision: str | None) -> bool:
     return revision != HEAD
 
 
-def examine(path: Path, *, immutable: bool = False) -> bool:
-    """Whether a file is older; raises where it is damaged or newer."""
+class Examined(NamedTuple):
+    """Whether a file is older than this program, and whether its pages were not looked through."""
+
+    older: bool
+    unchecked: bool
+
+
+def examine(path: Path, *, immutable: bool = False) -> Examined:
+    """Look whether a file is older; raises where it is damaged or newer.
+
+    The pages of a large file of this version are not looked through: that is done beside the work.
+    """
     with closing(connector(path, "ro", immutable=immutable)()) as plain:
+        if path.stat().st_size > _LARGE and (revision := _revision(plain)) == HEAD:
+            return Examined(older=is_older(path.name, revision), unchecked=True)
         verdict = str(plain.execute("PRAGMA quick_check(1)").fetchone()[0])
         if verdict != "ok":
             raise Damaged(f"{path.name} is damaged: {verdict}.", "It was left untouched.")
-        return is_older(path.name, _revision(plain))
+        return Examined(older=is_older(path.name, _revision(plain)), unchecked=False)
+
+
+def look_through_pages(path: Path, progress: Progress = no_progress) -> str:
+    """Look through every page of a file; what is wrong with the first bad one, or nothing.
+
+    Parameters
+    ----------
+    progress : callable
+        Told now and then that it goes on; may raise ``Cancelled``, which ends it.
+    """
+    cancelled: list[Cancelled] = []
+
+    def go_on() -> int:
+        try:
+            progress(0, 0)
+        except Cancelled as error:
+            cancelled.append(error)
+        return len(cancelled)
+
+    with closing(connector(path, "ro")()) as plain:
+        plain.set_progress_handler(go_on, _STEPS)
+        try:
+            verdict = str(plain.execute("PRAGMA quick_check(1)").fetchone()[0])
+        except sqlite3.DatabaseError as error:
+            if cancelled:
+                raise cancelled[0] from error
+            return str(error)
+    return "" if verdict == "ok" else verdict
 
 
 def _revision(plain: sqlite3.Connection) -> str | None:
     engine = sa.create_engine("sqlite://", creator=lambda: plain, poolclass=sa.pool.StaticPool)
     with engine.connect() as connection:
         return revision_of(connection)
+
+
+def alembic_config() -> Config:
+    """Where the migrations are."""
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    return config
 
 
 def upgrade(engine: Engine) -> None:
@@ -67,10 +124,8 @@ def upgrade(engine: Engine) -> None:
         If one fails; the file is then of the version before it.
     """
     from alembic import command
-    from alembic.config import Config
 
-    config = Config()
-    config.set_main_option("script_location", str(_MIGRATIONS))
+    config = alembic_config()
     try:
         with engine.connect().execution_options(write=True) as connection:
             config.attributes["connection"] = connection

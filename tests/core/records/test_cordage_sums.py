@@ -1,4 +1,4 @@
-"""Stock, cord use, cord on a host, plausible ratings, shares and masses."""
+"""cord use, cord on a host, plausible ratings, shares and masses."""
 
 import math
 
@@ -12,7 +12,14 @@ from bruiser.core.errors import InputError
 from bruiser.core.planning.cord_on_host import CordSchool, Falls, cord_ranges
 from bruiser.core.planning.cord_use import cord_use
 from bruiser.core.planning.plausibility import expected_strength, known_materials, rating_is_odd
-from bruiser.core.records.stock import Hank, HankKind, Stock, StockEntry, StockMove, longest_first
+from bruiser.core.records.stock import (
+    Hank,
+    HankKind,
+    StockEntry,
+    StockMove,
+    longest_first,
+    stock_of,
+)
 from bruiser.core.statistics.posterior import BASELINE_PRIOR, SpreadPrior, typical_value
 from bruiser.core.units import UnitChoice, parse_quantity, parse_share
 from tests.core.samples import sample
@@ -31,7 +38,7 @@ HANKS = (
 
 
 def test_a_ledger_adds_up():
-    stock = Stock(
+    stock = stock_of(
         HANKS,
         (
             entry(1, "a", StockMove.RECEIVED, 10.0),
@@ -55,7 +62,7 @@ def test_cutting_and_undoing_everything_leaves_the_length_received(cuts):
     lines = [entry(0, "a", StockMove.RECEIVED, 200.0)]
     lines += [entry(n, "a", StockMove.CUT, -c) for n, c in enumerate(cuts)]
     lines += [entry(n, "a", StockMove.UNDONE, c) for n, c in enumerate(cuts)]
-    assert Stock(HANKS, tuple(lines)).left_m("a") == pytest.approx(200.0, abs=1e-4)
+    assert stock_of(HANKS, tuple(lines)).left_m("a") == pytest.approx(200.0, abs=1e-4)
 
 
 @pytest.mark.parametrize("measured", [[], [30.0], [30.0, 31.0]])

@@ -25,7 +25,8 @@ from bruiser.workshop.bench.simulation import (
     specimen_setup,
 )
 from bruiser.workshop.findings import tracing
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.plan import bench_entry
 from tests.build import SPECIMEN
 

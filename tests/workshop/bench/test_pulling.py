@@ -15,7 +15,8 @@ from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.pull_end import close_interrupted_pulls
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
 
@@ -155,7 +156,7 @@ def test_a_read_only_campaign_cannot_be_pulled_into(workshop):
 KILLED = """
 import sys, time
 from pathlib import Path
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
 from bruiser.workshop.logbook.workshop import open_workshop

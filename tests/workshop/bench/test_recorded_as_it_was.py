@@ -26,7 +26,7 @@ from bruiser.workshop.bench.pull_end import close_interrupted_pulls, close_pull
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.running import acts_for
 from bruiser.workshop.findings.tracing import analyses_of
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.traces import read_trace
 from tests.build import SPECIMEN
 

@@ -8,8 +8,9 @@ import pytest
 from bruiser.core.errors import InputError, StoreError
 from bruiser.workshop.course import new_campaign as making
 from bruiser.workshop.course.new_campaign import NewCampaign
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
+from tests.alike import whole
 
 
 def draft(folder, title="Tethers", name="tethers", **more):
@@ -85,7 +86,7 @@ def test_a_folder_without_permission_is_said(tmp_path):
 
 
 def test_the_next_campaign_takes_what_is_lasting_along_and_no_pulls(workshop, tmp_path):
-    before = read_logbook(workshop)
+    before = whole(workshop)
     path = making.continue_campaign(workshop, draft(tmp_path, title="Next", name="next"))
     made = open_workshop(path)
     after = read_logbook(made)

@@ -6,9 +6,12 @@ from bruiser.core.errors import InputError, Refused
 from bruiser.core.records.records import Gave, JamLevel, Role
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.course.typed_series import SeriesHead, read_line, store_series
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.results.lot_results import lot_results
+from tests.alike import whole
 from tests.build import LOT
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 UNITS = UnitChoice("kN", "mm")
 
@@ -86,19 +89,19 @@ def test_a_series_gives_an_efficiency_like_any_other_pulls(stocked):
 
 
 def test_a_series_is_one_step_to_undo_and_to_do_again(stocked):
-    before = read_logbook(stocked)
+    before = whole(stocked).entries
     typed(stocked, *PLAIN_ROPE, *LOOPS, "zeppelin bend; 5.9; out")
-    after = read_logbook(stocked)
+    after = whole(stocked).entries
     stocked.undo()
-    assert read_logbook(stocked) == before
+    assert whole(stocked).entries == before
     stocked.redo()
-    assert read_logbook(stocked) == after
+    assert whole(stocked).entries == after
 
 
 def test_a_peak_above_the_scale_or_no_line_at_all_is_refused(stocked):
-    before = read_logbook(stocked)
+    before = whole(stocked)
     with pytest.raises(Refused, match="above what the scale reads"):
         typed(stocked, *PLAIN_ROPE, capacity_n=10_100.0)
     with pytest.raises(Refused, match="no line"):
         typed(stocked)
-    assert read_logbook(stocked) == before
+    assert whole(stocked) == before

@@ -7,7 +7,8 @@ from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.records.records import Knot
 from bruiser.workshop.desk import brief_entry
 from bruiser.workshop.desk.knot_commands import AddKnot
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 ASKED = {"measure": "holds a share of the baseline", "threshold": "60 %", "need": "4", "of": "5"}
 OTHER = Knot(

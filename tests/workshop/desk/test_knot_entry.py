@@ -5,8 +5,9 @@ import pytest
 from bruiser.core.errors import Refused
 from bruiser.workshop.desk import brief_entry, knot_entry
 from bruiser.workshop.desk.cutting import cord_use_of
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from tests.build import KNOT
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 ROUND_TURN = {"turns": "round-turn", "finish": "stopper"}
 

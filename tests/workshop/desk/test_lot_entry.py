@@ -10,8 +10,9 @@ from bruiser.core.units import UnitChoice
 from bruiser.workshop.desk import lot_entry
 from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
 from bruiser.workshop.desk.lot_commands import DropHank, DropLot
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from tests.build import HANK, LOT
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 GOOD = {
     "name": "N6",
@@ -229,7 +230,7 @@ def test_cutting_takes_from_the_hank_and_undo_gives_back(stocked):
     assert read_logbook(stocked).stock.left_m(HANK.id) == pytest.approx(20.0)
     stocked.redo()
     assert read_logbook(stocked).stock.left_m(HANK.id) == pytest.approx(20.0 - length)
-    moves = [e.move for e in read_logbook(stocked).stock.entries]
+    moves = [e.move for e in read_logbook(stocked).ledger([HANK.id])]
     assert moves == [StockMove.RECEIVED, StockMove.CUT]
 
 
@@ -240,9 +241,9 @@ def test_a_hank_that_is_too_short_is_refused_and_says_by_how_much(stocked):
 
 def test_a_rest_below_the_offcut_minimum_is_written_off(stocked):
     lot_entry.cut(stocked, "s1", HANK.id, 19.7)
-    after = read_logbook(stocked).stock
-    assert after.left_m(HANK.id) == 0
-    assert after.entries[-1].move is StockMove.WASTE
+    after = read_logbook(stocked)
+    assert after.stock.left_m(HANK.id) == 0
+    assert after.ledger([HANK.id])[-1].move is StockMove.WASTE
     stocked.undo()
     assert read_logbook(stocked).stock.left_m(HANK.id) == pytest.approx(20.0)
 
@@ -273,7 +274,7 @@ def test_what_was_loaded_never_goes_back(workshop):
 
 
 def test_a_hank_that_was_cut_from_stays_on_record(stocked):
-    received = read_logbook(stocked).stock.entries[0]
+    received = read_logbook(stocked).ledger([HANK.id])[0]
     lot_entry.cut(stocked, "s1", HANK.id, 2.0)
     with pytest.raises(Refused, match="stays on record"):
         stocked.do(DropHank(HANK, received))

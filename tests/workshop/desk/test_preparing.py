@@ -22,8 +22,10 @@ from bruiser.workshop.findings.directions import direction_matrix
 from bruiser.workshop.findings.history import history
 from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft, draft_of
 from bruiser.workshop.findings.photos import drop_photo, keep_photo, read_picture
-from bruiser.workshop.logbook.entries import Stage, read_logbook, seconds_of
+from bruiser.workshop.logbook.entries import Stage, seconds_of
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.traces import read_trace
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 UNITS = UnitChoice()
 

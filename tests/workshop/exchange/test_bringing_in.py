@@ -3,6 +3,8 @@
 import json
 
 import pytest
+from tests.alike import whole
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 from bruiser.catalogue.finding import fold
 from bruiser.core.errors import InputError, Refused
@@ -20,7 +22,7 @@ from bruiser.store.backups import BackupWhy, list_backups
 from bruiser.workshop.exchange.bring_in_command import bring_in, look_at_table, recognised
 from bruiser.workshop.exchange.pull_table_out import pull_rows
 from bruiser.workshop.exchange.rescuing import check_campaign
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.results.lot_results import campaign_report
 
 TABLE = """No;Rope;Dia (mm);Knot;Ends;Max load [kN];Result;Untied;By;Date
@@ -40,8 +42,8 @@ def look(shop, text, mapping=None, name="t.csv"):
     return look_at_table(shop, book, sheet, mapping, name)
 
 
-def test_everything_comes_in_as_one_step_and_goes_as_one(workshop):
-    before = read_logbook(workshop)
+def test_everything_comes_in_as_one_step_and_goes_as_one(workshop, tmp_path):
+    before = whole(workshop)
     plan = look(workshop, TABLE)
     assert not plan.problems
     assert [lot.name for lot in plan.lots] == ["blue 8 mm"]
@@ -56,7 +58,8 @@ def test_everything_comes_in_as_one_step_and_goes_as_one(workshop):
     assert [(x.end, x.jam_level) for x in first.finding.inspections] == [(End.B, JamLevel.HAND)]
     assert book.entries[-2].finding.gave is Gave.CAME_OUT
     assert [b.why for b in list_backups(workshop.file.path)] == [BackupWhy.IMPORT]
-    assert check_campaign(workshop.file.path).sound
+    workshop.file.copy_to(tmp_path / "copy.bruiser")
+    assert check_campaign(tmp_path / "copy.bruiser").sound
     workshop.undo()
     after = read_logbook(workshop)
     assert (after.entries, after.lots, after.knots) == (before.entries, before.lots, before.knots)
@@ -73,7 +76,7 @@ def test_the_same_table_twice_is_there_already(workshop):
 
 
 def test_one_problem_and_nothing_is_stored(workshop):
-    before = read_logbook(workshop)
+    before = whole(workshop)
     plan = look(workshop, TABLE.replace("14,2", "fourteen").replace("slipped", "zapped"))
     assert [(p.line, p.column) for p in plan.problems] == [(4, "Max load [kN]"), (6, "Result")]
     with pytest.raises(InputError, match=r"Row 4, column Max load \[kN\].*\(1 more\)"):

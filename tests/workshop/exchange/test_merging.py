@@ -11,12 +11,12 @@ from bruiser.core.errors import InputError
 from bruiser.core.trace import trace_of
 from bruiser.store import campaigns, pulls, schema
 from bruiser.store.backups import BackupWhy, list_backups
-from bruiser.store.campaign_file import open_campaign
+from bruiser.store.opening import open_campaign
 from bruiser.store.tables import REFERENCES, TABLES, read_tables
 from bruiser.workshop.exchange.merge_files import merge_into
 from bruiser.workshop.exchange.merging import MergeSide
 from bruiser.workshop.findings.excluding import exclude_pull
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 

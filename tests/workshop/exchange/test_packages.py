@@ -11,8 +11,8 @@ from bruiser.core.errors import InputError, StoreError
 from bruiser.core.trace import trace_of
 from bruiser.formats.package_traces import TraceKind
 from bruiser.store import pulls, readings, schema
-from bruiser.store.campaign_file import create_campaign, open_campaign
 from bruiser.store.campaigns import CampaignRow, insert_campaign
+from bruiser.store.opening import create_campaign, open_campaign
 from bruiser.store.readings import Photo
 from bruiser.store.tables import TABLES, read_tables
 from bruiser.workshop.exchange.packages import export_package, package_as_campaign, package_into

@@ -2,6 +2,7 @@
 
 import numpy as np
 import pytest
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 from bruiser.core.errors import InputError
 from bruiser.core.trace import trace_of
@@ -12,7 +13,7 @@ from bruiser.workshop.exchange.trace_files import (
     specimen_named,
     store_traces,
 )
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.traces import read_trace
 
 

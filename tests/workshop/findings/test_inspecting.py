@@ -13,7 +13,9 @@ from bruiser.workshop.findings.inspecting import (
     contradiction,
     draft_of,
 )
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 UNITS = UnitChoice()
 

@@ -20,6 +20,7 @@ from bruiser.workshop.guide.content import (
 )
 from bruiser.workshop.guide.words import CAUTIONS, definitions, security_words
 from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.whole import read_now
 from bruiser.workshop.results.lot_facts import knot_loads
 
 STAMP = Stamp(1, "2026-10-01T08:00:00.000+00:00")
@@ -200,10 +201,11 @@ def test_a_cordage_without_pulls_is_written_with_its_nearest(shelf, filled):
 def test_the_state_of_the_data_has_one_name(shelf):
     name = data_revision(shelf.logbook)
     assert len(name) == 10
-    assert data_revision(replace(shelf.logbook, entries=shelf.logbook.entries[::-1])) == name
-    first = next(e for e in shelf.logbook.entries if e.finding)
-    fewer = tuple(e for e in shelf.logbook.entries if e is not first)
-    assert data_revision(replace(shelf.logbook, entries=fewer)) != name
+    backwards = shelf.logbook.entries[::-1]
+    assert data_revision(read_now(shelf.logbook, backwards)) == name
+    first = next(e for e in backwards if e.finding)
+    fewer = [e for e in backwards if e is not first]
+    assert data_revision(read_now(shelf.logbook, fewer)) != name
 
 
 @pytest.mark.long

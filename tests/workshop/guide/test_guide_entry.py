@@ -25,6 +25,7 @@ from bruiser.workshop.guide.entry import (
     read_limits,
     read_profile,
 )
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 TETHER = shipped_profiles()["tether-loop"]
 

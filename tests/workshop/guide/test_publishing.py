@@ -28,7 +28,8 @@ from bruiser.workshop.guide.publishing import (
     release_ready,
     released_pages,
 )
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 STYLE = PrintStyle(CHALK, TEXT_MM)
 

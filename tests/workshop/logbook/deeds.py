@@ -38,7 +38,8 @@ from bruiser.workshop.guide import book as guide_book
 from bruiser.workshop.guide.book import read_guide_book
 from bruiser.workshop.guide.publishing import KeepGuide, StepGuide
 from bruiser.workshop.logbook import commands
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.traces import AnalysisKey
 from bruiser.workshop.plan import bench_entry
 from tests.build import SPECIMEN

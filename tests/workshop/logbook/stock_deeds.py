@@ -66,7 +66,7 @@ class StockDeeds:
 
     def drop_hank(self):
         hank = self.pick(self.j.stock.hanks)
-        first = hank and next((e for e in self.j.stock.entries if e.hank_id == hank.id), None)
+        first = hank and next(iter(self.j.ledger([hank.id])), None)
         return first and lots.DropHank(hank, first)
 
     def cut_specimen(self):
@@ -88,7 +88,9 @@ class StockDeeds:
 
     def put_back_offcut(self):
         cut = self.pick(
-            e for e in self.j.stock.entries if e.move is StockMove.CUT and e.specimen_id
+            e
+            for e in self.j.ledger([h.id for h in self.j.stock.hanks])
+            if e.move is StockMove.CUT and e.specimen_id
         )
         if cut is None:
             return None

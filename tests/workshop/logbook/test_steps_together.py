@@ -15,8 +15,9 @@ from bruiser.workshop.desk.cutting import (
     cut_parts,
 )
 from bruiser.workshop.logbook.commands import Changes, Command, PlanSpecimen, Together
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from tests.build import KNOT, LOT, SPECIMEN
+from tests.servers import home  # noqa: F401  (on a file and on a server)
 
 
 class Final(Command):

@@ -7,11 +7,12 @@ import pytest
 from bruiser.core.planning.bench_checks import CheckVerdict, Say
 from bruiser.core.planning.safety import upper_break_n
 from bruiser.core.records.records import Role
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.plan import bench_entry
 from bruiser.workshop.plan.bench_entry import DropBench, expect
 from bruiser.workshop.results.lot_results import lot_results
 from tests.build import LOT, SPECIMEN
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 TEXTS = {
     "name": "Long bench",

@@ -14,6 +14,7 @@ from bruiser.core.units import UnitChoice
 from bruiser.rig.simulated.specimen import SimulatedSpecimen
 from bruiser.workshop.bench.simulation import specimen_setup
 from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
+from bruiser.workshop.logbook.logbook import kind_of
 from bruiser.workshop.plan.cell_specimens import plan_specimens, row_words
 from bruiser.workshop.plan.plan_cells import OTHER_WAY, OnPurpose, PlanDraft, cell_of
 from bruiser.workshop.plan.plan_refusals import missing_fixtures
@@ -93,7 +94,7 @@ def test_tails_of_several_lengths_are_rows_of_their_own_and_cut_so(made):
     assert usual.state == TiedState()
     more = cut_length_m(made, long) - cut_length_m(made, short)
     assert more == pytest.approx(2 * 16 * 0.008, abs=0.011)
-    cells = [cell_of(s) for s in (usual, short, long)]
+    cells = [cell_of(kind_of(s)) for s in (usual, short, long)]
     assert len({c.key for c in cells}) == 3
     assert row_words(made, cells[1]).endswith("tail 4 d")
 

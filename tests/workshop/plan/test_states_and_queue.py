@@ -17,7 +17,9 @@ from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.desk.lot_commands import AddLot, ReceiveHank
 from bruiser.workshop.findings.history import history
 from bruiser.workshop.findings.inspecting import FindingDraft, accept_draft
-from bruiser.workshop.logbook.entries import Stage, State, read_logbook
+from bruiser.workshop.logbook.entries import Stage, State
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.logbook import kind_of
 from bruiser.workshop.plan import cut_sheet, queueing
 from bruiser.workshop.plan.bench_entry import AddFixture, PutBench
 from bruiser.workshop.plan.cell_specimens import plan_specimens, row_words
@@ -113,7 +115,7 @@ def test_the_axes_make_the_states_that_make_sense(ready, changes, states):
     made = knots_of(plan_specimens(logbook, draft(**changes)))
     assert {s.title for s in made} == states
     cells = draft(**changes).cells(logbook)
-    assert {cell_of(s).key for s in made} == {c.key for c in cells}
+    assert {cell_of(kind_of(s)).key for s in made} == {c.key for c in cells}
     assert len(made) == 2 * len(cells)
 
 
@@ -244,7 +246,7 @@ def test_a_void_specimen_comes_back_at_a_later_place(ready):
     assert made.title == entry.specimen.title
     assert made.code not in {e.specimen.code for e in logbook.entries if e.specimen.id != made.id}
     assert len({s.queue_position for s in now}) == len(now)
-    assert queueing.to_replace(logbook) == []
+    assert logbook.to_replace() == ()
     ready.undo()
     logbook = read_logbook(ready)
     assert [e.specimen.id for e in logbook.at(Stage.PLANNED)] == waiting[1:]
@@ -271,7 +273,7 @@ def test_other_numbers_of_a_method_are_another_cell(ready):
     logbook = read_logbook(ready)
     three, four = (MethodPlan("cycles", (("count", n),)) for n in (30, 40))
     queue_plan(ready, logbook, draft(methods=(three,)))
-    there = count_there(read_logbook(ready))
+    there = count_there(read_logbook(ready), ["l1"])
     keys = {c.method: c.key for c in draft(methods=(three, four)).cells(logbook)}
     assert there[keys[three]] == 2
     assert keys[four] not in there
@@ -290,7 +292,7 @@ def test_a_whole_edit_of_a_large_matrix_is_answered(ready):
     )  # fmt: skip
     found = outlook(logbook, big, datetime(2026, 3, 2, 8, 0))
     refusals(logbook, big, BENCH, say)
-    there = count_there(logbook)
+    there = count_there(logbook, big.lot_ids)
     rows = {c.row: row_words(logbook, c) for c in big.all_cells(logbook)}
     assert found.specimens >= 200
     assert rows

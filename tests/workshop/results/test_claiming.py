@@ -181,7 +181,7 @@ def test_an_excluded_pull_recomputes_its_own_group_only(made):
     entries = tuple(
         replace(e, exclusions=(gone,)) if e.pull.id == pull_id else e for e in made.entries
     )
-    left_out = replace(made, entries=entries, by_pull={e.pull.id: e for e in entries})
+    left_out = replace(made, specimens=entries)
     after = overview(left_out, ASKED, memory)
     # Its group, its family, and the family of the one group as it was with the pull in: that
     # group itself is as before, and so is known.

@@ -14,7 +14,8 @@ from bruiser.core.records.records import (
     TailDraw,
 )
 from bruiser.workshop.groups.gathering import gather
-from bruiser.workshop.logbook.entries import Logbook, read_logbook
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.whole import WholeLogbook
 from bruiser.workshop.results.judging import judge_lot
 from bruiser.workshop.results.lot_results import lot_results
 from tests.build import KNOT, LOT, PLAIN, SPECIMEN, entry_of
@@ -48,11 +49,10 @@ BASELINE = [
 def judged(rule, entries, *, written="2026-03-01T09:00:00Z", **changes):
     criterion = replace(Criterion(id="c1", made_at=written, rule=rule), **changes)
     everything = (*BASELINE, *entries)
-    logbook = Logbook(
+    logbook = WholeLogbook(
         lots=(LOT,),
         knots=(KNOT,),
-        entries=everything,
-        by_pull={e.pull.id: e for e in everything},
+        specimens=tuple(everything),
         brief=Brief(criteria=(criterion,)),
     )
     return judge_lot(logbook, lot_results(logbook, LOT), gather(logbook))
@@ -150,11 +150,10 @@ def test_a_criterion_covers_only_its_lots_and_knots():
 def test_without_a_baseline_a_share_cannot_be_judged():
     pulled = [entry(11, Gave.BROKE, "nip_a", 7_000.0)]
     criterion = Criterion(id="c1", made_at="2026-03-01T09:00:00Z", rule=share(1, 1))
-    logbook = Logbook(
+    logbook = WholeLogbook(
         lots=(LOT,),
         knots=(KNOT,),
-        entries=tuple(pulled),
-        by_pull={"p11": pulled[0]},
+        specimens=tuple(pulled),
         brief=Brief(criteria=(criterion,)),
     )
     (found,) = judge_lot(logbook, lot_results(logbook, LOT), gather(logbook))

@@ -23,7 +23,7 @@ def changed(logbook, at):
     finding = replace(entry.finding, id="new", peak_load_n=entry.finding.peak_load_n + 1)
     entries = list(logbook.entries)
     entries[at] = replace(entry, finding=finding)
-    return replace(logbook, entries=tuple(entries))
+    return replace(logbook, specimens=tuple(entries))
 
 
 def test_every_group_is_rated_and_most_hold_the_truth(small):
@@ -52,16 +52,17 @@ def test_one_changed_pull_recomputes_its_group_and_family(small):
 
 def test_stopping_leaves_what_was_done_for_the_next_time(small):
     memory = Memory()
+    asked = SheetQuery(sheet="strength", lot_ids=tuple(lot.id for lot in small.lots))
 
     def stop(done, whole):
         if done > 12:
             raise Cancelled
 
     with pytest.raises(Cancelled):
-        overview(small, SheetQuery(sheet="strength", lot_ids=("lot0",)), memory, stop)
+        overview(small, asked, memory, stop)
     kept = memory.computed
     assert kept >= 12
-    overview(small, SheetQuery(sheet="strength", lot_ids=("lot0",)), memory)
+    overview(small, asked, memory)
     assert memory.computed == 96
 
 

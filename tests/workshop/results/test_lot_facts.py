@@ -8,7 +8,7 @@ from bruiser.core.choice.brief import Brief, DesignFactorEntry
 from bruiser.core.choice.working_load import School
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.whole import WholeLogbook
 from bruiser.workshop.results.lot_facts import baseline_facts, knot_loads
 from bruiser.workshop.results.lot_results import lot_results
 from tests.build import KNOT, LOT
@@ -21,11 +21,10 @@ FACTOR = DesignFactorEntry(id="d1", made_at="2026-01-01", value=10.0, source="ho
 def logbook(entries, lot=LOT, factor=None):
     entries = tuple(replace(e, specimen=replace(e.specimen, lot=lot)) for e in entries)
     brief = Brief(factors=() if factor is None else (factor,))
-    return Logbook(
+    return WholeLogbook(
         lots=(lot,),
         knots=(KNOT,),
-        entries=entries,
-        by_pull={e.pull.id: e for e in entries},
+        specimens=tuple(entries),
         brief=brief,
     )
 

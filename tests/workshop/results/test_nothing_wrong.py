@@ -26,7 +26,8 @@ from bruiser.workshop.groups.knot_cases import knot_cases
 from bruiser.workshop.groups.slipping import slip_row
 from bruiser.workshop.guide.book import read_limits, set_limits
 from bruiser.workshop.guide.content import data_revision
-from bruiser.workshop.logbook.entries import Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.results.judging import judge_lot
 from bruiser.workshop.results.lot_results import lot_results
 from bruiser.workshop.results.overview import SLIPPING, SheetQuery, overview

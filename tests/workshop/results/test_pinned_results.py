@@ -18,7 +18,7 @@ from bruiser.workshop.groups.knot_cases import knot_cases
 from bruiser.workshop.groups.slipping import slip_row
 from bruiser.workshop.groups.work_results import work_rows
 from bruiser.workshop.groups.wrap_results import default_target_n, wrap_row, wrap_tests
-from bruiser.workshop.logbook.entries import read_logbook
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.results.claiming import judge_claims
 from bruiser.workshop.results.comparing import compare_rows, partners

@@ -121,14 +121,14 @@ def make_report(
     fitted = _baseline_results(list(baselines.values()), kept)
     results: dict[int, GroupResult] = {id(g): r for g, r in fitted.values()}
     tasks = [_task(g, baselines, fitted, rules) for g in groups if g.knot is not None]
-    known = {id(t.data): kept.recall(t.key) for t in tasks}
+    known = {id(t.data): kept.recall(t.key, lasts=True) for t in tasks}
     missing = [t for t in tasks if known[id(t.data)] is None]
     done = len(groups) - len(missing)
     for start in range(0, len(missing), AT_ONCE):
         progress(done + start, len(groups))
         part = missing[start : start + AT_ONCE]
         for task, result in zip(part, _rate(part, priors, against), strict=True):
-            known[id(task.data)] = kept.keep(task.key, result)
+            known[id(task.data)] = kept.keep(task.key, result, lasts=True)
     results |= {key: r for key, r in known.items() if r is not None}
     families = _families([(t.key, results[id(t.data)]) for t in tasks], kept)
     progress(len(groups), len(groups))
@@ -210,14 +210,16 @@ def _own_baseline(task: _Task) -> Sample | None:
 
 
 def _baseline_results(baselines: list[GroupData], kept: Memory) -> Fitted:
-    known: dict[int, GroupResult | None] = {id(g): kept.recall(g.content) for g in baselines}
+    known: dict[int, GroupResult | None] = {
+        id(g): kept.recall(g.content, lasts=True) for g in baselines
+    }
     missing = [g for g in baselines if known[id(g)] is None]
     samples = [g.sample for g in missing]
     bounds = lower_tolerance_bounds(samples)
     for g, e, b in zip(missing, estimates(samples), bounds, strict=True):
         caveats = (*g.caveats, *baseline_caveats(g.sample, Against.TYPICAL))
         known[id(g)] = kept.keep(
-            g.content, GroupResult(data=g, estimate=e, tolerance=b, caveats=caveats)
+            g.content, GroupResult(data=g, estimate=e, tolerance=b, caveats=caveats), lasts=True
         )
     return {
         (g.cordage, g.condition): (g, result)
@@ -287,17 +289,21 @@ def _knot_result(
 
 
 def _families(rated: list[tuple[Hashable, GroupResult]], kept: Memory) -> list[Family]:
-    """Groups of one cordage (pair) and condition, compared with one another."""
+    """Groups of one cordage (pair) and condition, compared with one another.
+
+    What is kept of a family is all but its results, which are kept themselves.
+    """
     sorted_in: dict[tuple[str, str, str], list[tuple[Hashable, GroupResult]]] = {}
     for key, r in rated:
         where = (r.data.cordage, r.data.cordage_b, r.data.condition)
         sorted_in.setdefault(where, []).append((key, r))
-    return [
-        kept.once(
-            ("family", *(key for key, _ in own)), partial(_family, where, tuple(r for _, r in own))
-        )
-        for where, own in sorted_in.items()
-    ]
+    found = []
+    for where, own in sorted_in.items():
+        results = tuple(r for _, r in own)
+        key = ("family", *(key for key, _ in own))
+        family = kept.once(key, partial(_family, where, results), lasts=True)
+        found.append(replace(family, results=results))
+    return found
 
 
 def _family(key: tuple[str, str, str], own: tuple[GroupResult, ...]) -> Family:
@@ -309,7 +315,7 @@ def _family(key: tuple[str, str, str], own: tuple[GroupResult, ...]) -> Family:
     return Family(
         cordage=key[0] if not key[1] else f"{key[0]} + {key[1]}",
         condition=key[2],
-        results=own,
+        results=(),
         comparisons=tuple(compared),
         letters=tuple(letters(len(own), compared, order)),
         chance_best=_chances(own, marginals),

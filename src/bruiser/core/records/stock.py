@@ -7,8 +7,8 @@ its opposite. What was loaded never comes back.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 
@@ -54,12 +54,29 @@ class StockEntry:
     note: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
+class HankSum:
+    """What the ledger says of one hank, in metre: what it began with, and the sum of all lines."""
+
+    received_m: float
+    left_m: float
+
+
+@dataclass(frozen=True, kw_only=True)
 class Stock:
-    """All hanks with their ledger, in the order written."""
+    """All hanks with what is left on them, and the cuts of the specimens that wait.
+
+    Parameters
+    ----------
+    sums : mapping
+        By hank id; a hank without a line is not in it.
+    lines : mapping
+        The ledger of every specimen that was not pulled yet, by its id, in the order written.
+    """
 
     hanks: tuple[Hank, ...] = ()
-    entries: tuple[StockEntry, ...] = ()
+    sums: Mapping[str, HankSum] = field(default_factory=dict)
+    lines: Mapping[str, tuple[StockEntry, ...]] = field(default_factory=dict)
 
     def of_lot(self, lot_id: str) -> tuple[Hank, ...]:
         """The hanks of a lot."""
@@ -67,8 +84,8 @@ class Stock:
 
     def left_m(self, hank_id: str) -> float:
         """Length left on a hank in metre, to the tenth of a millimetre."""
-        total = math.fsum(e.change_m for e in self.entries if e.hank_id == hank_id)
-        return max(0.0, round(total, 4))
+        found = self.sums.get(hank_id)
+        return 0.0 if found is None else max(0.0, round(found.left_m, 4))
 
     def on_hand_m(self, lot_id: str) -> float:
         """Length left of a lot in metre."""
@@ -76,23 +93,38 @@ class Stock:
 
     def received_m(self, hank_id: str) -> float:
         """Length a hank began with in metre."""
-        first = next((e for e in self.entries if e.hank_id == hank_id), None)
-        return 0.0 if first is None else first.change_m
+        found = self.sums.get(hank_id)
+        return 0.0 if found is None else found.received_m
 
     def lot_of(self, hank_id: str) -> str:
         """The lot a hank belongs to; empty for an unknown hank."""
         return next((h.lot_id for h in self.hanks if h.id == hank_id), "")
 
     def cut_for(self, specimen_id: str, lot_id: str = "") -> StockEntry | None:
-        """The cut a specimen was made from, unless it was undone or put back.
+        """The cut a specimen that waits is made from, unless it was undone or put back.
 
         A specimen of two lines has a cut in each of their lots; `lot_id` says which is meant.
         """
         found = None
-        for entry in self.entries:
-            if entry.specimen_id == specimen_id and lot_id in ("", self.lot_of(entry.hank_id)):
+        for entry in self.lines.get(specimen_id, ()):
+            if lot_id in ("", self.lot_of(entry.hank_id)):
                 found = entry if entry.move is StockMove.CUT else None
         return found
+
+
+def stock_of(hanks: Iterable[Hank], ledger: Iterable[StockEntry]) -> Stock:
+    """The stock that a whole ledger leaves, in the order written."""
+    changes: dict[str, list[float]] = {}
+    lines: dict[str, tuple[StockEntry, ...]] = {}
+    for entry in ledger:
+        changes.setdefault(entry.hank_id, []).append(entry.change_m)
+        if entry.specimen_id is not None:
+            lines[entry.specimen_id] = (*lines.get(entry.specimen_id, ()), entry)
+    sums = {
+        hank_id: HankSum(received_m=found[0], left_m=math.fsum(found))
+        for hank_id, found in changes.items()
+    }
+    return Stock(hanks=tuple(hanks), sums=sums, lines=lines)
 
 
 def longest_first(stock: Stock, hanks: Iterable[Hank]) -> list[Hank]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
@@ -86,6 +86,13 @@ class Trace:
 
     def __len__(self) -> int:
         return len(self.channels[Channel.LOAD])
+
+    def up_to(self, until: int | None) -> Trace:
+        """The samples before one, by its number since the recording started; None for all."""
+        if until is None:
+            return self
+        count = max(0, until - self.first)
+        return replace(self, channels={c: v[:count] for c, v in self.channels.items()})
 
     def get(self, channel: Channel) -> Floats | None:
         """A channel's samples; None where it was not recorded."""

@@ -91,7 +91,7 @@ class TraceSettings:
         return self.capsize_d * (self.diameter_m or 0.008)
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, slots=True)
 class Slip:
     """A sudden loss of load that the specimen recovered from.
 
@@ -108,7 +108,7 @@ class Slip:
     released_m: float = 0.0
 
 
-@dataclass(frozen=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True, slots=True)
 class TraceResult:
     """What the analysis read off a trace; loads are after the zero is taken off.
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QColor,
     QFocusEvent,
@@ -21,7 +22,7 @@ from PyQt6.QtWidgets import QSizePolicy, QToolTip, QWidget
 from typing_extensions import override
 
 from bruiser.figures.display import Box, Disc, Figure, Line, Shape, Spot, Text
-from bruiser.ui.canvas.tiles import MANY, Tiles
+from bruiser.ui.canvas.tiles import MANY, Place, Tiles
 from bruiser.ui.theme.theme import theme
 
 _STILL_PX, _RING_MM = 6.0, 2.1
@@ -31,7 +32,7 @@ _ANCHORS = {"start": 0.0, "middle": 0.5, "end": 1.0}
 def paint_figure(painter: QPainter, figure: Figure, scale: float) -> None:
     """Paint a figure at `scale` pixels a millimetre."""
     for shape in figure.shapes:
-        _paint(painter, shape, scale)
+        paint_shape(painter, shape, scale)
 
 
 def _pen(token: str | None, width: float, scale: float) -> QPen:
@@ -47,7 +48,8 @@ def _fill(token: str | None) -> QColor | Qt.BrushStyle:
     return Qt.BrushStyle.NoBrush if token is None else theme().colour(token)
 
 
-def _paint(painter: QPainter, shape: Shape, scale: float) -> None:
+def paint_shape(painter: QPainter, shape: Shape, scale: float) -> None:
+    """Paint one shape of a figure."""
     if isinstance(shape, Line):
         pen = _pen(shape.stroke, shape.width, scale)
         if shape.dash:
@@ -108,6 +110,7 @@ class FigureView(QWidget):
         self._pressed_at: QPointF | None = None
         self._picked: str | None = None
         self._tiles: Tiles | None = None
+        self.paint_aside: Callable[[Tiles, list[Place]], None] | None = None
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
         if tappable:
             self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -122,10 +125,10 @@ class FigureView(QWidget):
         """The figure shown."""
         return self._figure
 
-    def show_figure(self, figure: Figure) -> None:
-        """Show a figure."""
+    def show_figure(self, figure: Figure, tiles: Tiles | None = None) -> None:
+        """Show a figure, with what of it was painted already."""
         if figure is not self._figure:
-            self._tiles = None
+            self._tiles = tiles
         self._figure = figure
         self.setAccessibleName(figure.title)
         self.update()
@@ -187,7 +190,7 @@ class FigureView(QWidget):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         scale = self._scale()
         if len(self._figure.shapes) > MANY and a0 is not None:
-            self._tiled(scale).paint(painter, a0.rect())
+            self._paint_tiles(painter, self._tiled(scale), a0.rect())
         else:
             paint_figure(painter, self._figure, scale)
         for spot in self._figure.spots if self._picked else ():
@@ -212,13 +215,22 @@ class FigureView(QWidget):
             )
         painter.end()
 
+    def _paint_tiles(self, painter: QPainter, tiles: Tiles, exposed: QRect) -> None:
+        """Paint squares; those that are missing now, or when they come from a worker."""
+        missing = tiles.missing(exposed)
+        if missing and self.paint_aside is None:
+            tiles.take(tiles.painted(missing))
+        elif missing and self.paint_aside is not None:
+            self.paint_aside(tiles, missing)
+        tiles.paint(painter, exposed)
+
     def _tiled(self, scale: float) -> Tiles:
         """The figure in pieces at this scale."""
         ratio = self.devicePixelRatioF()
         known = self._tiles
         if known is None or (known.scale, known.ratio) != (scale, ratio):
             assert self._figure is not None
-            known = self._tiles = Tiles(self._figure, scale, ratio, _paint)
+            known = self._tiles = Tiles(self._figure, scale, ratio, paint_shape)
         return known
 
     @override

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator, Mapping
 
-from PyQt6.QtCore import QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPixmap
+from PyQt6.QtCore import QPoint, QRect, QRectF, Qt
+from PyQt6.QtGui import QImage, QPainter
 
 from bruiser.figures.display import Box, Disc, Figure, Line, Shape
 
@@ -17,6 +17,7 @@ _LETTER_MM = 2.6
 _MARGIN_MM = 3.0
 
 Paint = Callable[[QPainter, Shape, float], None]
+Place = tuple[int, int]
 
 
 def reach_of(shape: Shape) -> tuple[float, float, float, float]:
@@ -38,13 +39,17 @@ def reach_of(shape: Shape) -> tuple[float, float, float, float]:
 
 
 class Tiles:
-    """A figure at one scale, cut into squares that are painted when they are first seen."""
+    """A figure at one scale, cut into squares that are painted when they are first seen.
+
+    Making them and :meth:`painted` may be done on a worker: they touch nothing that is shown.
+    """
 
     def __init__(self, figure: Figure, scale: float, ratio: float, paint: Paint) -> None:
         self.figure, self.scale, self.ratio = figure, scale, ratio
         self._paint = paint
-        self._pixmaps: dict[tuple[int, int], QPixmap] = {}
-        self._shapes: dict[tuple[int, int], list[Shape]] = {}
+        self._images: dict[Place, QImage] = {}
+        self._seen = 0  # As many as were ever seen at once stay, however many that is.
+        self._shapes: dict[Place, list[Shape]] = {}
         across = math.ceil(figure.width * scale / TILE_PX) + 1
         down = math.ceil(figure.height * scale / TILE_PX) + 1
         for shape in figure.shapes:
@@ -53,37 +58,49 @@ class Tiles:
                 for j in range(max(0, int(top)), min(down, int(bottom) + 1)):
                     self._shapes.setdefault((i, j), []).append(shape)
 
-    def paint(self, painter: QPainter, exposed: QRect) -> None:
-        """Paint what of the figure lies in `exposed`."""
+    def _within(self, exposed: QRect) -> Iterator[Place]:
+        """The squares with anything in them that lie in `exposed`."""
         first_i, last_i = exposed.left() // TILE_PX, exposed.right() // TILE_PX
         first_j, last_j = exposed.top() // TILE_PX, exposed.bottom() // TILE_PX
         for i in range(max(0, first_i), last_i + 1):
             for j in range(max(0, first_j), last_j + 1):
-                pixmap = self._tile(i, j)
-                if pixmap is not None:
-                    painter.drawPixmap(i * TILE_PX, j * TILE_PX, pixmap)
+                if (i, j) in self._shapes:
+                    yield i, j
 
-    def _tile(self, i: int, j: int) -> QPixmap | None:
-        if (i, j) not in self._shapes:
-            return None
-        known = self._pixmaps.pop((i, j), None)
-        if known is None:
-            known = self._painted(i, j)
-        self._pixmaps[i, j] = known
-        while len(self._pixmaps) > _KEPT:
-            del self._pixmaps[next(iter(self._pixmaps))]
-        return known
+    def missing(self, exposed: QRect) -> list[Place]:
+        """The squares in `exposed` that have still to be painted."""
+        seen = list(self._within(exposed))
+        self._seen = max(self._seen, len(seen))
+        return [place for place in seen if place not in self._images]
 
-    def _painted(self, i: int, j: int) -> QPixmap:
+    def painted(self, places: Iterable[Place]) -> dict[Place, QImage]:
+        """Some squares, painted."""
+        return {place: self._painted(*place) for place in places}
+
+    def take(self, images: Mapping[Place, QImage]) -> None:
+        """Keep painted squares; those not seen for longest go."""
+        self._images |= images
+        while len(self._images) > max(_KEPT, self._seen):
+            del self._images[next(iter(self._images))]
+
+    def paint(self, painter: QPainter, exposed: QRect) -> None:
+        """Paint what of the figure lies in `exposed`, as far as its squares are painted."""
+        for place in self._within(exposed):
+            image = self._images.pop(place, None)
+            if image is not None:
+                self._images[place] = image
+                painter.drawImage(QPoint(place[0] * TILE_PX, place[1] * TILE_PX), image)
+
+    def _painted(self, i: int, j: int) -> QImage:
         side = round(TILE_PX * self.ratio)
-        pixmap = QPixmap(side, side)
-        pixmap.setDevicePixelRatio(self.ratio)
-        pixmap.fill(Qt.GlobalColor.transparent)
-        painter = QPainter(pixmap)
+        image = QImage(side, side, QImage.Format.Format_ARGB32_Premultiplied)
+        image.setDevicePixelRatio(self.ratio)
+        image.fill(Qt.GlobalColor.transparent)
+        painter = QPainter(image)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipRect(QRectF(0, 0, TILE_PX, TILE_PX))
         painter.translate(-i * TILE_PX, -j * TILE_PX)
         for shape in self._shapes[i, j]:
             self._paint(painter, shape, self.scale)
         painter.end()
-        return pixmap
+        return image

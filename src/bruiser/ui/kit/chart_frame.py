@@ -11,6 +11,7 @@ from PyQt6.QtCore import (
     QMarginsF,
     QMimeData,
     QPoint,
+    QRect,
     QRectF,
     QSizeF,
     Qt,
@@ -36,6 +37,7 @@ from PyQt6.QtWidgets import (
 )
 from typing_extensions import override
 
+from bruiser.core.progress import Progress, no_progress
 from bruiser.figures.display import Figure
 from bruiser.formats.figure_files import (
     figure_csv,
@@ -44,9 +46,11 @@ from bruiser.formats.figure_files import (
     figure_workbook,
     on_ground,
 )
-from bruiser.ui.canvas.figure_view import FigureView, paint_figure
+from bruiser.ui.canvas.figure_view import FigureView, paint_figure, paint_shape
+from bruiser.ui.canvas.tiles import Place, Tiles
 from bruiser.ui.kit.parts import button
 from bruiser.ui.kit.rows_table import RowsTable
+from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme import tokens
 from bruiser.ui.theme.theme import theme
 from bruiser.ui.theme.tokens import SPACE
@@ -119,15 +123,23 @@ class Pane(QScrollArea):
 
 
 class ChartFrame(QWidget):
-    """Shows a chart that is drawn to its size."""
+    """Shows a chart that is drawn to its size.
+
+    Parameters
+    ----------
+    tasks : TaskRunner, optional
+        Describes and paints large charts off the interface thread; what was there stays until then.
+    """
 
     tapped = pyqtSignal(str)
     told = pyqtSignal(str)
 
-    def __init__(self, name: str) -> None:
+    def __init__(self, name: str, tasks: TaskRunner | None = None) -> None:
         super().__init__()
         self.setObjectName(f"{name}.frame")
         self._name = name
+        self._tasks = tasks
+        self._large = False
         self._draw: Draw | None = None
         self._zoom = 1.0
         self.view = FigureView(name, tappable=True)
@@ -177,9 +189,10 @@ class ChartFrame(QWidget):
         """The chart as a table, once it was asked for."""
         return self._table
 
-    def show_chart(self, draw: Draw | None) -> None:
+    def show_chart(self, draw: Draw | None, *, large: bool = False) -> None:
         """Show a chart; `draw` gets the room in millimetre and returns the figure."""
-        self._draw = draw
+        self._draw, self._large = draw, large
+        self.view.paint_aside = self._paint_aside if large and self._tasks else None
         self._lay()
 
     def zoom_by(self, factor: float) -> None:
@@ -198,13 +211,68 @@ class ChartFrame(QWidget):
         # Room is kept for a bar beside it, so that it need not be drawn twice.
         width = room.width() - (0 if bar is None else bar.sizeHint().width())
         height = room.height()
-        figure = self._draw(max(width, 240) * self._zoom / scale, max(height, 80) / scale)
-        self.view.show_figure(figure)
+        wide, high = max(width, 240) * self._zoom / scale, max(height, 80) / scale
+        if self._large and self._tasks is not None:
+            self._lay_aside(self._tasks, self._draw, (wide, high), (width, height))
+        else:
+            self._put(self._draw(wide, high), None, (width, height))
+
+    def _put(self, figure: Figure, tiles: Tiles | None, room: tuple[int, int]) -> None:
+        """Show a figure that was described for some room, in pixel."""
+        scale = theme().px(1)
+        self.view.show_figure(figure, tiles)
         self.view.resize(
-            max(width, round(figure.width * scale)), max(height - 1, round(figure.height * scale))
+            max(room[0], round(figure.width * scale)),
+            max(room[1] - 1, round(figure.height * scale)),
         )
         if self.as_table.isChecked():
             self._fill_table(figure)
+
+    def _lay_aside(
+        self,
+        tasks: TaskRunner,
+        draw: Draw,
+        room_mm: tuple[float, float],
+        room: tuple[int, int],
+    ) -> None:
+        """Describe the chart, and paint what of it is seen, on a worker."""
+        scale, ratio = theme().px(1), self.view.devicePixelRatioF()
+        seen = self.view.visibleRegion().boundingRect().united(QRect(0, 0, *room))
+
+        def work(progress: Progress) -> tuple[Figure, Tiles]:
+            figure = draw(*room_mm)
+            progress(0, 1)
+            tiles = Tiles(figure, scale, ratio, paint_shape)
+            tiles.take(tiles.painted(tiles.missing(seen)))
+            return figure, tiles
+
+        def received(made: tuple[Figure, Tiles]) -> None:
+            if self._draw is draw:
+                self._put(*made, room)
+
+        tasks.run_watched(
+            f"describe {self._name}", work, received, self._failed, no_progress, drawing=True
+        )
+
+    def _paint_aside(self, tiles: Tiles, places: list[Place]) -> None:
+        """Paint squares that came into view on a worker."""
+
+        def received(images: dict[Place, QImage]) -> None:
+            tiles.take(images)
+            self.view.update()
+
+        assert self._tasks is not None
+        self._tasks.run_watched(
+            f"paint {self._name}",
+            lambda _: tiles.painted(places),
+            received,
+            self._failed,
+            no_progress,
+            drawing=True,
+        )
+
+    def _failed(self, error: Exception) -> None:
+        self.told.emit(f"The chart could not be drawn: {error}")
 
     def _on_as_table(self, shown: bool) -> None:
         if shown and self.figure is not None:

@@ -17,6 +17,7 @@ from PyQt6.QtWidgets import (
 )
 from typing_extensions import override
 
+from bruiser.ui.kit.storing import StoringButton, stores
 from bruiser.ui.theme.theme import theme
 from bruiser.ui.theme.tokens import SPACE
 
@@ -89,8 +90,8 @@ class Card(QFrame):
 
 
 def button(text: str, name: str, role: str = "", *, bench: bool = False) -> QPushButton:
-    """A push button with its role and accessible name."""
-    made = QPushButton(text)
+    """A push button with its role and accessible name; locked where it stores and nobody may."""
+    made = StoringButton(text, name) if stores(name) else QPushButton(text)
     made.setObjectName(name)
     made.setAccessibleName(text)
     if role:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
+from typing import Any, Generic, TypeVar
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
@@ -14,6 +15,39 @@ from bruiser.ui.kit.strip_delegate import ROW_PX, StripDelegate
 Row = tuple[str, tuple[str, ...]]
 _NOWHERE = QModelIndex()
 
+T = TypeVar("T")
+
+
+class MadeRows(Sequence[Row], Generic[T]):
+    """Rows whose texts are only made of their items when they are seen."""
+
+    def __init__(
+        self,
+        items: Sequence[T],
+        key_of: Callable[[T], str],
+        texts_of: Callable[[T], tuple[str, ...]],
+    ) -> None:
+        self._items, self._key_of, self._texts_of = items, key_of, texts_of
+
+    def numbers_of(self, keys: Collection[str]) -> list[int]:
+        """Where rows with these keys stand."""
+        return [n for n, item in enumerate(self._items) if self._key_of(item) in keys]
+
+    @override
+    def __len__(self) -> int:
+        return len(self._items)
+
+    @override
+    def __getitem__(self, at: Any) -> Any:
+        item = self._items[at]
+        return self._key_of(item), self._texts_of(item)
+
+
+def _numbers_of(rows: Sequence[Row], keys: Collection[str]) -> list[int]:
+    if isinstance(rows, MadeRows):
+        return rows.numbers_of(keys)
+    return [n for n, (key, _) in enumerate(rows) if key in keys]
+
 
 class RowsModel(QAbstractTableModel):
     """Rows of texts, each with its key."""
@@ -21,9 +55,9 @@ class RowsModel(QAbstractTableModel):
     def __init__(self, columns: Sequence[str]) -> None:
         super().__init__()
         self._columns = tuple(columns)
-        self.rows: list[Row] = []
+        self.rows: Sequence[Row] = ()
 
-    def show_rows(self, rows: list[Row]) -> None:
+    def show_rows(self, rows: Sequence[Row]) -> None:
         """Show these rows."""
         self.beginResetModel()
         self.rows = rows
@@ -97,24 +131,28 @@ class RowsTable(QTableView):
         if down is not None:
             down.setDefaultSectionSize(ROW_PX)
 
-    def show_rows(self, rows: list[Row]) -> None:
+    def show_rows(self, rows: Sequence[Row]) -> None:
         """Show these rows; what was selected stays selected where it still is."""
         if rows == self._model.rows:
             return
         kept = set(self.keys)
         self._model.show_rows(rows)
-        for n, (key, _) in enumerate(rows):
-            if key in kept:
+        if kept:
+            for n in _numbers_of(rows, kept):
                 self.selectRow(n)
+
+    @property
+    def numbers(self) -> tuple[int, ...]:
+        """The rows selected, from the top, by number."""
+        selection = self.selectionModel()
+        if selection is None:
+            return ()
+        return tuple(sorted({index.row() for index in selection.selectedRows()}))
 
     @property
     def keys(self) -> tuple[str, ...]:
         """Keys of the rows selected, from the top."""
-        selection = self.selectionModel()
-        if selection is None:
-            return ()
-        found = sorted({index.row() for index in selection.selectedRows()})
-        return tuple(self._model.rows[n][0] for n in found)
+        return tuple(self._model.rows[n][0] for n in self.numbers)
 
     @override
     def resizeEvent(self, e):  # type: ignore[no-untyped-def]

@@ -18,6 +18,7 @@ class StripView(FigureView):
         super().__init__(name, tappable=tappable)
         self._layout: Layout | None = None
         self._state = StripState()
+        self._drawn: object = None
         self.setAccessibleName("Specimen strip")
         self.resized.connect(self._draw)
 
@@ -39,8 +40,12 @@ class StripView(FigureView):
         self._draw()
 
     def _draw(self) -> None:
-        """Draw it where it can be seen: the knots on it take some reckoning."""
-        if self._layout is not None and self.isVisible():
+        """Draw it where it can be seen, and once for its size: the knots take some reckoning."""
+        if self._layout is None or not self.isVisible():
+            return
+        drawn = self._layout, self.page_mm(), self._state
+        if drawn != self._drawn:
+            self._drawn = drawn
             self.show_figure(strip_figure(self._layout, *self.page_mm(), self._state))
 
     @override

@@ -27,7 +27,8 @@ from bruiser.workshop.findings.tracing import (
     settings_texts,
     stored_trace,
 )
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 MOST_SLIPS = 200

@@ -29,7 +29,7 @@ from bruiser.ui.runtime.kept_mappings import keep_mapping, kept_mapping
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop.exchange.bring_in_command import bring_in, recognised
 from bruiser.workshop.exchange.bringing_in import ImportPlan, plan_import
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 SHOWN_ROWS = 8

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 
-from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, Qt, QTimer, pyqtSignal
+from PyQt6.QtCore import QAbstractListModel, QModelIndex, QObject, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QShowEvent
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListView, QVBoxLayout, QWidget
 from typing_extensions import override
@@ -48,8 +48,8 @@ class GoToDialog(QDialog):
     index : FoundPlaces
         What is offered at once.
     whole : callable, optional
-        Makes the index of everything, which may take a moment: after the dialog is seen, or when
-        the first letter is typed.
+        Asked once the dialog is seen for the index of everything, which it hands over when it is
+        made. Who has pressed Enter by then is taken to the first place found in it.
     """
 
     chosen = pyqtSignal(object)
@@ -59,13 +59,14 @@ class GoToDialog(QDialog):
         index: FoundPlaces,
         recent: Sequence[str],
         parent: QWidget | None = None,
-        whole: Callable[[], FoundPlaces] | None = None,
+        whole: Callable[[Callable[[FoundPlaces], None]], None] | None = None,
     ) -> None:
         super().__init__(parent)
         self.setObjectName("goto")
         self.setWindowTitle("Go to")
         self.resize(*_SIZE)
         self._index, self._recent, self._whole = index, tuple(recent), whole
+        self._entered = False
         self.line = QLineEdit()
         self.line.setObjectName("goto.line")
         self.line.setAccessibleName("Go to")
@@ -82,28 +83,37 @@ class GoToDialog(QDialog):
         column.addWidget(self.line)
         column.addWidget(self.list, 1)
         self.line.textChanged.connect(self._find)
-        self.line.returnPressed.connect(self._take)
+        self.line.returnPressed.connect(self._enter)
         self.list.clicked.connect(lambda _: self._take())
         self._find("")
 
     @override
     def showEvent(self, a0: QShowEvent | None) -> None:
         super().showEvent(a0)
-        QTimer.singleShot(0, self._take_whole)
+        if self._whole is not None:
+            self._whole(self._take_whole)
 
-    def _take_whole(self) -> None:
-        whole, self._whole = self._whole, None
-        if whole is not None:
-            self._index = whole()
-            if not self.line.text():
-                self._find("")
+    def _take_whole(self, index: FoundPlaces) -> None:
+        self._whole, self._index = None, index
+        at, entered = self.list.currentIndex().row(), self._entered
+        self._find(self.line.text())
+        if entered and self.isVisible():
+            self._take()
+        elif 0 < at < len(self.model.found):
+            self.list.setCurrentIndex(self.model.index(at))
 
     def _find(self, words: str) -> None:
-        if words:
-            self._take_whole()
+        self._entered = False
         self.model.show(self._index.find(words, self._recent))
         if self.model.found:
             self.list.setCurrentIndex(self.model.index(0))
+
+    def _enter(self) -> None:
+        """Take what is marked; what is typed waits until everything can be found."""
+        if self._whole is not None and self.line.text():
+            self._entered = True
+        else:
+            self._take()
 
     def _take(self) -> None:
         at = self.list.currentIndex().row()

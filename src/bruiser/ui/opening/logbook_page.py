@@ -9,45 +9,69 @@ from PyQt6.QtWidgets import QFileDialog, QHBoxLayout
 
 from bruiser.core.errors import StoreError
 from bruiser.core.records.records import Gave
+from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
 from bruiser.formats.table_files import SUFFIXES, table_bytes
 from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import StationPage, Words, button
-from bruiser.ui.kit.rows_table import RowsTable
+from bruiser.ui.kit.rows_table import MadeRows, RowsTable
 from bruiser.ui.runtime.desk import Desk
+from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme.tokens import SPACE
 from bruiser.workshop.course.pull_list import (
     COLUMNS,
     ListFilter,
-    ListRow,
+    cells_of,
     list_table,
-    rows_of,
-    sorted_rows,
+    listed,
+    sorted_lines,
     technicians,
 )
-from bruiser.workshop.logbook.entries import Logbook, State
+from bruiser.workshop.logbook.entries import State
+from bruiser.workshop.logbook.lines import SpecimenLine
+from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.workshop import Workshop
 
-WIDTHS = (1.0, 1.1, 2.5, 1.0, 1.4, 1.0, 1.6, 1.2, 2.0)
+WIDTHS = (0.95, 1.2, 2.3, 0.8, 1.4, 0.9, 1.55, 1.0, 1.5, 0.9)
 
 
 class LogbookDesk(Desk):
-    """What is listed, and in which order."""
+    """What is listed, and in which order; found and sorted off the interface thread."""
+
+    listed = pyqtSignal()
+
+    def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
+        super().__init__(workshop)
+        self._tasks = tasks
+        self.lines: list[SpecimenLine] = []
+        self.whole = 0
 
     def take_up(self, logbook: Logbook) -> None:
         """The logbook was read again."""
         self.logbook = logbook
         self.changed.emit()
 
-    def rows(self, wanted: ListFilter, column: int, falling: bool) -> list[ListRow]:
-        """The specimens listed."""
-        if self.logbook is None:
-            return []
-        return sorted_rows(rows_of(self.logbook, wanted, self.units), column, falling=falling)
+    def look(self, wanted: ListFilter, column: str, *, falling: bool) -> None:
+        """Find what is asked for; `listed` says when it is there."""
+        logbook, units = self.logbook, self.units
+        if logbook is None:
+            return
 
-    def export(self, rows: list[ListRow], path: Path) -> bool:
-        """Write rows as a table, CSV or XLSX by the ending; whether that could be done."""
+        def find() -> tuple[list[SpecimenLine], int]:
+            lines = logbook.lines
+            found = sorted_lines(listed(lines, wanted, units), column, falling=falling)
+            return found, len(lines)
+
+        self._tasks.run("logbook", find, self._show, self.work_failed)
+
+    def _show(self, found: tuple[list[SpecimenLine], int]) -> None:
+        self.lines, self.whole = found
+        self.listed.emit()
+
+    def export(self, path: Path) -> bool:
+        """Write what is listed as a table, CSV or XLSX by the ending; whether that could be."""
         suffix = path.suffix.lower()
-        headings, cells = list_table(rows, self.units)
+        headings, cells = list_table(self.lines, self.units)
         try:
             path.write_bytes(
                 table_bytes(suffix if suffix in SUFFIXES else ".csv", headings, cells, "logbook")
@@ -69,8 +93,9 @@ class LogbookPage(StationPage):
     def __init__(self, desk: LogbookDesk) -> None:
         super().__init__("logbook")
         self._desk = desk
-        self._rows: list[ListRow] = []
         self._column, self._falling = 0, False
+        self._select_first = False
+        self._shown: tuple[list[SpecimenLine], UnitChoice] | None = None
         self.words = Field("Find", "logbook.find", hint="code, knot, lot, note …")
         self.lot = ChoiceField("Lot", "logbook.lot")
         self.state = ChoiceField("State", "logbook.state")
@@ -86,6 +111,7 @@ class LogbookPage(StationPage):
         self.first = self.words.entry
         self._build()
         desk.changed.connect(self._refresh)
+        desk.listed.connect(self._show)
         self._refresh()
 
     def _build(self) -> None:
@@ -94,8 +120,8 @@ class LogbookPage(StationPage):
         filters.addWidget(self.words, 2)
         for one in (self.lot, self.state, self.outcome, self.who):
             filters.addWidget(one, 1)
-            one.box.currentIndexChanged.connect(self._show)
-        self.words.entry.textChanged.connect(self._show)
+            one.box.currentIndexChanged.connect(self._look)
+        self.words.entry.textChanged.connect(self._look)
         self.body.addLayout(filters)
         self.body.addWidget(self.none)
         self.body.addWidget(self.table, 1)
@@ -126,7 +152,7 @@ class LogbookPage(StationPage):
         self.state.offer([*every, *((s.value, s.value) for s in State)])
         self.outcome.offer([*every, *((g.value, g.value.replace("_", " ")) for g in Gave)])
         self.who.offer([*every, *((t, t) for t in technicians(logbook))])
-        self._show()
+        self._look()
 
     @property
     def wanted(self) -> ListFilter:
@@ -139,38 +165,46 @@ class LogbookPage(StationPage):
             state=self.state.text,
         )
 
+    def _look(self) -> None:
+        self._desk.look(self.wanted, COLUMNS[self._column], falling=self._falling)
+
     def _show(self) -> None:
-        self._rows = self._desk.rows(self.wanted, self._column, self._falling)
-        self.table.show_rows([(r.specimen_id, r.cells) for r in self._rows])
-        whole = 0 if self._desk.logbook is None else len(self._desk.logbook.entries)
+        lines, whole, units = self._desk.lines, self._desk.whole, self._desk.units
+        if (lines, units) != self._shown:
+            self._shown = lines, units
+            self.table.show_rows(
+                MadeRows(lines, lambda line: line.specimen_id, lambda line: cells_of(line, units))
+            )
         self.title.say("Every specimen, from planned to inspected")
-        shown = count(len(self._rows), "specimen")
-        self.subtitle.say(shown if len(self._rows) == whole else f"{shown} of {whole}")
+        shown = count(len(lines), "specimen")
+        self.subtitle.say(shown if len(lines) == whole else f"{shown} of {whole}")
         nothing = "Nothing is like that. Take a filter away." if whole else "No specimens yet."
-        self.none.say("" if self._rows else nothing)
-        self.none.setVisible(not self._rows)
-        self.export.setEnabled(bool(self._rows))
+        self.none.say("" if lines else nothing)
+        self.none.setVisible(not lines)
+        self.export.setEnabled(bool(lines))
+        if self._select_first and lines:
+            self.table.selectRow(0)
+        self._select_first = False
         self._on_chosen()
 
     def _sort(self, column: int) -> None:
         self._falling = column == self._column and not self._falling
         self._column = column
-        self._show()
+        self._look()
 
     @property
-    def chosen(self) -> ListRow | None:
-        """The row that is selected, if it is one."""
-        keys = self.table.keys
-        return next((r for r in self._rows if keys == (r.specimen_id,)), None)
+    def chosen(self) -> SpecimenLine | None:
+        """The line that is selected, if it is one."""
+        at = self.table.numbers
+        return self._desk.lines[at[0]] if len(at) == 1 else None
 
     def list_with(self, words: str) -> None:
         """List what has these words, and select the first."""
         for one in (self.lot, self.state, self.outcome, self.who):
             one.fill("")
         self.words.fill(words)
-        self._show()
-        if self._rows:
-            self.table.selectRow(0)
+        self._select_first = True
+        self._look()
 
     def _on_chosen(self) -> None:
         row = self.chosen
@@ -188,4 +222,4 @@ class LogbookPage(StationPage):
             self, "Save the list", "logbook.csv", "CSV (*.csv);;Workbook (*.xlsx);;TSV (*.tsv)"
         )
         if name:
-            self._desk.export(self._rows, Path(name))
+            self._desk.export(Path(name))

@@ -8,6 +8,7 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from bruiser.core.records.families import TRADES
+from bruiser.store.server.address import ServerAddress
 from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import Words, button
 from bruiser.ui.theme.tokens import SPACE
@@ -36,6 +37,7 @@ class NewDialog(QDialog):
         trade: str,
         *,
         heading: str = "New campaign",
+        address: ServerAddress | None = None,
         parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
@@ -52,7 +54,12 @@ class NewDialog(QDialog):
         self.cancel = button("Cancel", "new.cancel")
         self.units.fill(" ".join(units))
         self.trade.fill(trade)
-        self.place.fill(str(folder / file_name("campaign")))
+        self.place.fill(str(address or folder / file_name("campaign")))
+        self._address = address
+        if address is not None:
+            self._named = True
+            self.place.entry.setReadOnly(True)
+            self.browse.hide()
         self._build(heading)
 
     def _build(self, heading: str) -> None:
@@ -118,6 +125,7 @@ class NewDialog(QDialog):
             length=length,
             trade=self.trade.text,
             replace=self._replace,
+            address=self._address,
         )
 
     def _on_make(self) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from socket import gethostname
 
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
@@ -33,6 +34,7 @@ PREFERENCE_WORDS = {
     "still": "No movement on the screen",
     "beep": "A sound when a specimen gave",
     "simulated": "Offer the simulated bench",
+    "bench": "This bench is called, where several share a campaign",
     "units": "Units of new campaigns",
     "trade": "Knot names as in",
     "folder": "New campaigns are kept in",
@@ -81,6 +83,7 @@ class PreferencesDialog(QDialog):
         self.still = _tick(words["still"], "preferences.still", now.still)
         self.beep = _tick(words["beep"], "preferences.beep", now.beep)
         self.simulated = _tick(words["simulated"], "preferences.simulated", now.simulated)
+        self.bench = Field(words["bench"], "preferences.bench", hint=gethostname())
         self.units = ChoiceField(words["units"], "preferences.units", UNITS)
         self.trade = ChoiceField(words["trade"], "preferences.trade", {t: t for t in TRADES})
         self.folder = Field(words["folder"], "preferences.folder")
@@ -99,6 +102,7 @@ class PreferencesDialog(QDialog):
         self.size_of.fill(now.size)
         self.units.fill(f"{now.force} {now.length}")
         self.trade.fill(now.trade)
+        self.bench.fill(now.bench)
         self.folder.fill(now.folder or str(now.campaigns))
         for line in self._lines:
             edit = self.keys[line.key]
@@ -116,7 +120,7 @@ class PreferencesDialog(QDialog):
         across.addWidget(self.folder, 1)
         across.addWidget(self.browse)
         self.tabs.addTab(_column(self.units, self.trade, place), "New campaigns")
-        self.tabs.addTab(_column(self.simulated, self.beep), "Bench")
+        self.tabs.addTab(_column(self.simulated, self.beep, self.bench), "Bench")
         self.tabs.addTab(self._keys_tab(), "Keys")
         column = QVBoxLayout(self)
         column.addWidget(self.tabs, 1)
@@ -184,6 +188,7 @@ class PreferencesDialog(QDialog):
             still=self.still.isChecked(),
             beep=self.beep.isChecked(),
             simulated=self.simulated.isChecked(),
+            bench=self.bench.text.strip(),
             force=force,
             length=length,
             trade=self.trade.text,

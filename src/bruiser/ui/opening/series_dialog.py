@@ -19,7 +19,7 @@ from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import Words, button
 from bruiser.ui.theme.tokens import SPACE
 from bruiser.workshop.course.typed_series import SeriesHead, TypedLine, read_line, store_series
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 HINT = "bowline; 6.7; broke; hand"

@@ -85,6 +85,7 @@ class StartPage(QWidget):
     new_wanted = pyqtSignal()
     open_wanted = pyqtSignal()
     path_wanted = pyqtSignal(str)
+    server_wanted = pyqtSignal()
     demo_wanted = pyqtSignal()
     forget_wanted = pyqtSignal(str)
 
@@ -96,9 +97,11 @@ class StartPage(QWidget):
         self.notice.hide()
         self.new = button("New campaign", "start.new", "primary", bench=True)
         self.open = button("Open a campaign …", "start.open", bench=True)
+        self.server = button("Open one on a server …", "start.server", bench=True)
         self.demo = button("Look at the demo", "start.demo", bench=True)
         self.new.clicked.connect(self.new_wanted)
         self.open.clicked.connect(self.open_wanted)
+        self.server.clicked.connect(self.server_wanted)
         self.demo.clicked.connect(self.demo_wanted)
         self._rows = Scrolled("start.recent", spacing="xs")
         self._build()
@@ -110,7 +113,7 @@ class StartPage(QWidget):
         for words in FOR:
             left.addWidget(Words(words, "body", "muted"))
         left.addSpacing(SPACE["m"])
-        for one in (self.new, self.open, self.demo):
+        for one in (self.new, self.open, self.server, self.demo):
             left.addWidget(one)
         left.addStretch(1)
         side = QWidget()
@@ -136,7 +139,7 @@ class StartPage(QWidget):
     def list(self, rows: tuple[ListedCampaign, ...]) -> None:
         """List the campaigns open lately."""
         shown = [self._row(number, row) for number, row in enumerate(rows)]
-        nothing = "None yet. A campaign is one file: a question, its cordage, and its pulls."
+        nothing = "None yet. A campaign is a question, its cordage and its pulls, in one file."
         self._rows.replace(shown or [Words(nothing, "body", "muted")])
 
     def _row(self, number: int, row: ListedCampaign) -> QWidget:

@@ -20,7 +20,8 @@ from bruiser.ui.runtime.desk import said_of
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme.tokens import SPACE
 from bruiser.workshop.exchange.trace_files import TraceMatch, files_in, match_files, store_traces
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 _SIZE = (860, 600)

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from bruiser.core.errors import BruiserError
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.desk.lot_entry import Checked
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 

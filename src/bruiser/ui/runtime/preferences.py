@@ -36,6 +36,8 @@ class Preferences:
         Reduced motion.
     folder : str
         Where new campaigns are kept.
+    bench : str
+        What this machine's bench is called where several share a campaign; empty for its own name.
     toured : bool
         Whether the tour was seen, or skipped.
     keys : dict of str
@@ -51,6 +53,7 @@ class Preferences:
     beep: bool = False
     still: bool = False
     folder: str = ""
+    bench: str = ""
     toured: bool = False
     keys: dict[str, str] = field(default_factory=dict)
 

@@ -53,6 +53,7 @@ class TaskRunner(QObject):
         super().__init__()
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="work")
         self._aside = ThreadPoolExecutor(max_workers=1, thread_name_prefix="aside")
+        self._drawing = ThreadPoolExecutor(max_workers=1, thread_name_prefix="drawing")
         self._newest: dict[str, int] = {}
         self._receivers: dict[tuple[str, int], _Ends] = {}
         self._watchers: dict[tuple[str, int], Callable[[int, int], None]] = {}
@@ -84,12 +85,13 @@ class TaskRunner(QObject):
         watch: Callable[[int, int], None],
         *,
         aside: bool = False,
+        drawing: bool = False,
     ) -> None:
         """The same for long work, which is handed a call to tell how far it is.
 
         That call ends the work when it was cancelled or a newer task took its place; `watch` is
         told on the interface thread. What waits for another program runs `aside`, so that no
-        computation waits for it; it must not share anything with one.
+        computation waits for it; it must not share anything with one. Nor does a `drawing` wait.
         """
         number = self._newest.get(key, 0) + 1
         self._newest[key] = number
@@ -110,7 +112,8 @@ class TaskRunner(QObject):
             except Exception as error:  # noqa: BLE001  (handed over to the interface thread)
                 self._found.put(_Done(key=key, number=number, error=error))
 
-        (self._aside if aside else self._pool).submit(job)
+        pool = self._drawing if drawing else self._aside if aside else self._pool
+        pool.submit(job)
         self._look.start()
 
     def cancel(self, key: str) -> None:
@@ -131,7 +134,7 @@ class TaskRunner(QObject):
         self._receivers.clear()
         for key in self._newest:
             self._newest[key] += 1
-        for pool in (self._pool, self._aside):
+        for pool in (self._pool, self._aside, self._drawing):
             pool.shutdown(wait=True, cancel_futures=True)
 
     def _take_found(self) -> None:

@@ -16,7 +16,7 @@ from bruiser.rig.serial.line import SerialLine
 from bruiser.rig.serial.passive import PassiveIndicator, PassiveSettings, scale_from
 from bruiser.rig.serial.probe import ProbedPort, best, listen
 from bruiser.store import bench_books
-from bruiser.store.campaign_file import Connection
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.bench.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
 from bruiser.workshop.logbook.commands import Changes, Command
 from bruiser.workshop.logbook.form_texts import Typed

@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
-from bruiser.core.records.records import PullEnd
+from bruiser.core.records.records import Pull, PullEnd
 from bruiser.core.trace import TraceSettings
 from bruiser.store import campaigns, pulls
+from bruiser.store.acts import load_acts
+from bruiser.store.holds import held_by_others
+from bruiser.store.open_campaign import Connection
+from bruiser.workshop.logbook.entries import seconds_of
 from bruiser.workshop.logbook.traces import AnalysisKey, analyse_and_store
 from bruiser.workshop.logbook.workshop import Workshop
+
+FORGOTTEN_S = 12 * 3600.0
+"""After so long without an end another bench's pull counts as interrupted."""
 
 
 def close_pull(
@@ -32,15 +39,20 @@ def close_pull(
         pulls.seal_trace(connection, pull_id, trace)
         key = AnalysisKey(id=workshop.new_id(), pull_id=pull_id, made_at=workshop.now())
         analyse_and_store(connection, key, trace, capacity_n, settings)
+        workshop.note(connection, f"end a pull: {end.value.replace('_', ' ')}", (pull_id,))
 
 
 def close_interrupted_pulls(workshop: Workshop) -> tuple[str, ...]:
-    """End pulls that were cut off when the program was; returns their ids."""
+    """End pulls that were cut off when the program was; returns their ids.
+
+    Of a campaign on a server only those that this bench began, and those of other benches that
+    nobody has heard of for :data:`FORGOTTEN_S`; never one that a window has in hand.
+    """
     if workshop.read_only:
         return ()
     with workshop.file.reading() as connection:
-        cut_off = [p for p in pulls.load_pulls(connection) if p.ended_at is None]
-        diameters = campaigns.load_diameters(connection)
+        cut_off = [p for p in pulls.load_unended(connection) if _is_ours(workshop, connection, p)]
+        diameters = campaigns.load_diameters(connection, [p.specimen_id for p in cut_off])
     for pull in cut_off:
         if pull.specimen_id not in diameters:
             continue
@@ -54,3 +66,16 @@ def close_interrupted_pulls(workshop: Workshop) -> tuple[str, ...]:
             settings=TraceSettings(diameter_m=diameters[pull.specimen_id]),
         )
     return tuple(p.id for p in cut_off)
+
+
+def _is_ours(workshop: Workshop, connection: Connection, pull: Pull) -> bool:
+    """Whether a pull that has not ended was cut off, and is this bench's to end."""
+    file = workshop.file
+    if not file.shared:
+        return True
+    if pull.specimen_id in held_by_others(connection, file.token):
+        return False
+    begun_at = {act.bench for act in load_acts(connection, pull.id)}
+    if file.worker.bench in begun_at:
+        return True
+    return seconds_of(workshop.now()) - seconds_of(pull.started_at) > FORGOTTEN_S

@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 import time
+from collections.abc import Callable
 from dataclasses import asdict
 
-import numpy as np
-
-from bruiser.core.errors import StoreError
 from bruiser.core.records.records import Pull, PullEnd, Specimen
 from bruiser.core.trace import Channel, Floats, TraceSettings
 from bruiser.rig.instrument import Instrument, InstrumentInfo, Motion, Stop
@@ -15,7 +13,12 @@ from bruiser.rig.recorder import Recorder
 from bruiser.workshop.bench.live_pull import Limits, Live, Phase
 from bruiser.workshop.bench.live_readings import BLANK_S, ZERO_S, LiveReadings
 from bruiser.workshop.bench.pull_end import close_pull
-from bruiser.workshop.bench.pull_storage import PullStorage, fault_words
+from bruiser.workshop.bench.pull_storage import (
+    PullStorage,
+    fault_words,
+    not_stored,
+    travel_rate_m_s,
+)
 from bruiser.workshop.logbook.commands import Changes
 from bruiser.workshop.logbook.workshop import Workshop
 
@@ -69,7 +72,12 @@ class PullSession:
         self._rate = rate_m_s
         self._technician = technician
         self._threaded = threaded
-        self._storage = PullStorage(workshop, lambda: instrument.info.sample_rate_hz)
+        self._storage = PullStorage(
+            workshop,
+            specimen,
+            lambda: instrument.info.sample_rate_hz,
+            lambda: self._recorder.recorded(),
+        )
         self._recorder = Recorder(instrument, self._storage.take)
         self._phase = Phase.READY
         self._recording = False
@@ -87,6 +95,15 @@ class PullSession:
     def pull_id(self) -> str | None:
         """The pull, once it was stored with its first travel."""
         return self._storage.pull_id
+
+    @property
+    def waits(self) -> bool:
+        """Whether the pull is kept on this machine because the server is away."""
+        return self._storage.waits
+
+    def store(self, deed: Callable[[Workshop], None]) -> None:
+        """Store something of this pull where its samples are stored."""
+        self._storage.run(deed)
 
     @property
     def instrument(self) -> Instrument:
@@ -227,7 +244,7 @@ class PullSession:
             load_is_on=not self._readings.load_is_off,
             stopped_by=status.stopped_by,
             fault="" if fault is None else fault_words(fault),
-            rate_m_s=self._rate_now(),
+            rate_m_s=travel_rate_m_s(self._recorder, self._readings.seen),
             at_target=status.at_target,
             limit=self._limit,
             slips=self._readings.slips,
@@ -242,16 +259,6 @@ class PullSession:
         patience = max(BLANK_S, _BLANK_SAMPLES / self._instrument.info.sample_rate_hz)
         arrived = self._recorder.arrived_at
         return bool(arrived) and time.monotonic() - arrived > patience
-
-    def _rate_now(self) -> float:
-        """Travel rate over the last half second."""
-        rate_hz = self._instrument.info.sample_rate_hz
-        since = max(0, self._readings.seen - max(2, int(0.5 * rate_hz)))
-        travel = self._recorder.recorded(since).travel_m
-        travel = travel[np.isfinite(travel)]
-        if len(travel) < 2:
-            return 0.0
-        return float(travel[-1] - travel[0]) * rate_hz / (len(travel) - 1)
 
     def _watch_limits(self) -> None:
         """Stop at the application's own limits; the load stays on, and the screen says so.
@@ -340,25 +347,32 @@ class PullSession:
         self._instrument.stop()
         self._recorder.finish()
         if self._recorder.unsaved:
-            raise self._not_stored()
+            raise not_stored(self._recorder)
         if self.pull_id is None:
             self._phase = Phase.ENDED
             self._instrument.close()
             return
         remains = self._instrument.remains()
-        close_pull(
-            self._workshop,
-            self.pull_id,
-            end,
-            None if remains is None else asdict(remains),
-            self._instrument.info.sample_rate_hz,
-            self._instrument.info.capacity_n,
-            samples_lost=self._recorder.samples_lost,
-            settings=TraceSettings(diameter_m=self.specimen.lot.diameter_m),
-        )
+        pull_id = self.pull_id
+
+        def close(shop: Workshop) -> None:
+            close_pull(
+                shop,
+                pull_id,
+                end,
+                None if remains is None else asdict(remains),
+                self._instrument.info.sample_rate_hz,
+                self._instrument.info.capacity_n,
+                samples_lost=self._recorder.samples_lost,
+                settings=TraceSettings(diameter_m=self.specimen.lot.diameter_m),
+            )
+
+        self._storage.run(close)
+        self._storage.close()
         self._phase = Phase.ENDED
         self._instrument.close()
-        self._workshop.announce(Changes(frozenset({"pull"}), (self.pull_id,)))
+        if not self.waits:
+            self._workshop.announce(Changes(frozenset({"pull"}), (pull_id,)))
 
     def save_again(self) -> None:
         """Hand the samples in memory to the campaign once more, as after room was made.
@@ -370,17 +384,7 @@ class PullSession:
         """
         self._recorder.save_again()
         if self._recorder.unsaved:
-            raise self._not_stored()
-
-    def _not_stored(self) -> StoreError:
-        fault = self._recorder.save_fault
-        if isinstance(fault, StoreError):
-            return fault
-        why = "" if fault is None else f" {fault_words(fault)}"
-        return StoreError(
-            f"{self._recorder.unsaved} samples are not stored.{why}",
-            "They are kept in memory: try again, or save them elsewhere.",
-        )
+            raise not_stored(self._recorder)
 
     def drop(self) -> None:
         """Let go of the bench and of what is in memory: it was saved elsewhere."""

@@ -18,7 +18,7 @@ from bruiser.workshop.bench.live_readings import GAVE_SHARE
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.simulation import lock_off
 from bruiser.workshop.logbook.commands import Changes
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.results.lot_results import baseline_median_n
 
@@ -338,11 +338,18 @@ class MethodRun:
             load_n=0,
         )
         made = replace(blank, load_n=load_n, value=value, end=end, level=level, note=note)
-        with self._workshop.file.writing() as connection:
-            readings.insert_reading(connection, made)
+
+        def store(shop: Workshop) -> None:
+            with shop.file.writing() as connection:
+                readings.insert_reading(connection, made)
+                shop.note(connection, "note a reading", (pull_id,))
+
+        self._session.store(store)
         self.readings.append(made)
 
     def announce(self) -> None:
         """Tell the listeners that readings came in; after the pull, for it costs a look at all."""
         ids = tuple(r.id for r in self.readings)
+        if self._session.waits:
+            return
         self._workshop.announce(Changes(frozenset({"reading"}), ids))

@@ -139,8 +139,11 @@ def serve_bench(
     sample_rate_hz: float = 500.0,
     channels: int = 2,
     seed: int = 1,
+    watchdog_s: float = 1.0,
 ) -> BenchDevice:
     """A simulated bench on a pseudo-terminal, with a loop, bend or hitch, or plain rope.
+
+    It stops by itself when whoever moves it is silent for ``watchdog_s`` seconds.
 
     Raises
     ------
@@ -168,7 +171,11 @@ def serve_bench(
     )
     info = replace(SIMULATED_BENCH, sample_rate_hz=sample_rate_hz)
     bench = SimulatedBench(
-        SimulatedSpecimen(setup), info, 1000.0 * TRAVEL_RATE_M_S, watchdog_s=1.0, channels=channels
+        SimulatedSpecimen(setup),
+        info,
+        1000.0 * TRAVEL_RATE_M_S,
+        watchdog_s=watchdog_s,
+        channels=channels,
     )
     return BenchDevice(bench, channels)
 

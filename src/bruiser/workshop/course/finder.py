@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from bruiser.catalogue.finding import fold
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 
 
 class FoundKind(StrEnum):
@@ -101,14 +101,13 @@ def campaign_places(logbook: Logbook) -> list[FoundPlace]:
                 kind=FoundKind.KNOT, key=key, words=structure.name_in(logbook.trade), also=names
             )
         )
-    for entry in logbook.entries:
-        s = entry.specimen
-        found.append(
-            FoundPlace(
-                kind=FoundKind.SPECIMEN,
-                key=s.id,
-                words=f"{s.code}, {s.title}, {s.lot.name}",
-                also=s.note,
-            )
+    found += [
+        FoundPlace(
+            kind=FoundKind.SPECIMEN,
+            key=line.specimen_id,
+            words=f"{line.code}, {line.title}, {line.lot}",
+            also=line.note,
         )
+        for line in logbook.lines
+    ]
     return found

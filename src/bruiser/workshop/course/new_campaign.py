@@ -10,11 +10,14 @@ from bruiser.core.errors import InputError, StoreError
 from bruiser.core.records.families import GENERAL, TRADES
 from bruiser.core.records.stock import StockEntry, StockMove
 from bruiser.store import bench_books, briefs, campaigns, guides, stock
-from bruiser.store.campaign_file import Connection
 from bruiser.store.campaigns import CampaignRow
+from bruiser.store.open_campaign import Connection
+from bruiser.store.places import Place
+from bruiser.store.server.address import ServerAddress
 from bruiser.store.setting_aside import set_aside
 from bruiser.workshop.desk.brief_entry import change_campaign
-from bruiser.workshop.logbook.entries import Logbook, read_logbook
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import (
     Workshop,
     create_workshop,
@@ -39,10 +42,13 @@ class NewCampaign:
         Where it is kept, with or without its suffix.
     replace : bool
         Whether a file that is there may be set aside for it.
+    address : ServerAddress, optional
+        The empty database on a server that it is begun in, instead of a file.
     """
 
     title: str
     path: Path
+    address: ServerAddress | None = None
     force: str = "kN"
     length: str = "mm"
     trade: str = GENERAL
@@ -70,7 +76,8 @@ def check(draft: NewCampaign) -> dict[str, str]:
         errors["title"] = f"At most {LONGEST_TITLE} characters; this has {len(title)}."
     elif any(not c.isprintable() for c in title):
         errors["title"] = "One line of text, please."
-    wrong = _place_wrong(with_suffix(draft.path), draft.replace)
+    on_server = draft.address is not None
+    wrong = "" if on_server else _place_wrong(with_suffix(draft.path), draft.replace)
     if wrong:
         errors["path"] = wrong
     if draft.force not in FORCES or draft.length not in LENGTHS:
@@ -97,8 +104,8 @@ def _place_wrong(path: Path, may_replace: bool) -> str:
     return ""
 
 
-def make_campaign(draft: NewCampaign) -> Path:
-    """Make a campaign file; a file in its place is set aside where that was allowed.
+def make_campaign(draft: NewCampaign) -> Place:
+    """Make a campaign; a file in its place is set aside where that was allowed.
 
     Raises
     ------
@@ -109,9 +116,9 @@ def make_campaign(draft: NewCampaign) -> Path:
     """
     for field, words in check(draft).items():
         raise InputError(words, where=field)
-    path = with_suffix(draft.path)
-    if path.exists():
-        _set_aside(path)
+    place = draft.address or with_suffix(draft.path)
+    if isinstance(place, Path) and place.exists():
+        _set_aside(place)
     row = CampaignRow(
         id=random_id(),
         title=draft.title.strip(),
@@ -123,8 +130,8 @@ def make_campaign(draft: NewCampaign) -> Path:
         created_at=utc_now(),
         trade=draft.trade,
     )
-    create_workshop(path, row).close()
-    return path
+    create_workshop(place, row).close()
+    return place
 
 
 def _set_aside(path: Path) -> None:
@@ -150,8 +157,8 @@ def continue_campaign(workshop: Workshop, draft: NewCampaign) -> Path:
     with workshop.file.reading() as connection:
         limits = guides.load_limits(connection)[-1:]
         profiles = guides.load_profiles(connection)
-    path = make_campaign(draft)
-    made = open_workshop(path)
+    path = with_suffix(draft.path)
+    made = open_workshop(make_campaign(draft))
     try:
         with made.file.writing() as connection:
             for lot in logbook.lots_in_use:

@@ -5,9 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from bruiser.core.records.records import Gave, Lot, Role, Specimen
+from bruiser.core.records.methods import METHOD_OF
+from bruiser.core.records.records import Lot, Role, Specimen
 from bruiser.core.words import count
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
+from bruiser.store.questions import TallyRow
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.logbook import Logbook
 
 STRAIGHT_PULLS = 5
 
@@ -85,31 +88,29 @@ class NextStep:
         return STATION_OF[self.deed]
 
 
-def _counts(entry: Entry) -> bool:
-    """Whether a specimen was pulled, inspected, and not void."""
-    found = entry.finding
-    return entry.stage is Stage.INSPECTED and found is not None and found.gave is not Gave.VOID
-
-
 def is_straight(specimen: Specimen) -> bool:
     """Whether it is plain rope pulled straight, over nothing."""
     return specimen.role is Role.BASELINE and not specimen.method.method.fixture
 
 
+def _is_straight_row(row: TallyRow) -> bool:
+    return row.role == Role.BASELINE and not METHOD_OF[row.method].fixture
+
+
 def has_plain_rope(logbook: Logbook, lot_id: str) -> bool:
     """Whether a straight pull of a lot, or of the lot it is a condition of, counts."""
     return any(
-        is_straight(e.specimen) and e.specimen.lot.id == lot_id and _counts(e)
-        for e in logbook.entries
+        row.stage == Stage.INSPECTED and _is_straight_row(row)
+        for row in logbook.tally.of_lot(lot_id)
     )
 
 
 def lots_without_plain_rope(logbook: Logbook) -> tuple[Lot, ...]:
     """Lots in use that have no straight pull, neither counted nor waiting."""
     waiting = {
-        e.specimen.lot.id
-        for e in logbook.entries
-        if is_straight(e.specimen) and e.stage in (Stage.PLANNED, Stage.RUNNING, Stage.PULLED)
+        row.lot_id
+        for row in logbook.tally.rows
+        if row.stage in (Stage.PLANNED, Stage.RUNNING, Stage.PULLED) and _is_straight_row(row)
     }
     return tuple(
         lot
@@ -140,11 +141,11 @@ def next_step(logbook: Logbook, question: str, revision: bool, *, bench: bool = 
     bench : bool
         Whether anything is chosen that a pull can be recorded with.
     """
-    pulled = logbook.at(Stage.PULLED)
+    pulled = logbook.tally.count(Stage.PULLED)
     if pulled:
         return NextStep(
             deed=Deed.INSPECT,
-            words=f"{count(len(pulled), 'specimen')} pulled and not inspected.",
+            words=f"{count(pulled, 'specimen')} pulled and not inspected.",
             does="Write down what was found",
         )
     if not question.strip():
@@ -159,15 +160,15 @@ def next_step(logbook: Logbook, question: str, revision: bool, *, bench: bool = 
             words="No cordage yet. A lot is one make of cord in one condition.",
             does="Enter a lot",
         )
-    waiting = logbook.at(Stage.PLANNED)
+    waiting = logbook.tally.count(Stage.PLANNED)
     if waiting:
-        straight = sum(e.specimen.role is Role.BASELINE for e in waiting)
-        what = "straight pull" if straight == len(waiting) else "specimen"
+        straight = logbook.tally.count(Stage.PLANNED, role=Role.BASELINE)
+        what = "straight pull" if straight == waiting else "specimen"
         if not bench:
             return _choose_bench()
         return NextStep(
             deed=Deed.PULL,
-            words=f"{count(len(waiting), what)} in the queue.",
+            words=f"{count(waiting, what)} in the queue.",
             does="Go to the bench",
         )
     return _after_the_queue(logbook, revision)
@@ -176,7 +177,7 @@ def next_step(logbook: Logbook, question: str, revision: bool, *, bench: bool = 
 def _after_the_queue(logbook: Logbook, revision: bool) -> NextStep:
     """What comes when nothing waits to be pulled."""
     bare = lots_without_plain_rope(logbook)
-    pulled_knots = {e.specimen.lot.id for e in logbook.entries if e.specimen.knot_a is not None}
+    pulled_knots = logbook.tally.lots(role=Role.KNOT)
     urgent = [lot for lot in bare if lot.id in pulled_knots]
     if bare and (urgent or len(bare) == len(logbook.lots_in_use)):
         return plan_straight((urgent or list(bare))[0])
@@ -186,7 +187,7 @@ def _after_the_queue(logbook: Logbook, revision: bool) -> NextStep:
             words="No knots in play yet: choose what you tie from the catalogue.",
             does="Choose knots",
         )
-    if not any(e.specimen.knot_a is not None and _counts(e) for e in logbook.entries):
+    if not logbook.tally.count(Stage.INSPECTED, role=Role.KNOT):
         return NextStep(
             deed=Deed.PLAN,
             words="No knot has been pulled: pick knots and lots, and queue their pulls.",
@@ -238,8 +239,8 @@ def offer(
     """
     step = next_step(logbook, question, revision, bench=bench)
     bare_lots = lots_without_plain_rope(logbook)
-    counted = any(_counts(e) for e in logbook.entries)
-    ever_pulled = any(e.pull is not None for e in logbook.entries)
+    counted = logbook.tally.count(Stage.INSPECTED) > 0
+    ever_pulled = logbook.tally.ever_pulled
     match station:
         case "cordage" if not logbook.lots:
             lot = NextStep(deed=Deed.ENTER_LOT, words="", does="Enter a lot")
@@ -265,9 +266,9 @@ def offer(
                 what="Here pulls are planned. Straight pulls of the plain rope need no knot; for "
                 "anything else, choose knots first.",
                 step=first or NextStep(deed=Deed.CHOOSE_KNOTS, words="", does="Choose knots"),
-                bare=not logbook.at(Stage.PLANNED),
+                bare=not logbook.tally.count(Stage.PLANNED),
             )
-        case "pull" if not logbook.at(Stage.PLANNED):
+        case "pull" if not logbook.tally.count(Stage.PLANNED):
             return Offer(
                 what="Here a specimen is tied, checked and pulled. Nothing waits in the queue.",
                 step=step if step.deed is not Deed.PULL else _plan(),
@@ -280,7 +281,7 @@ def offer(
                 step=_choose_bench(),
                 bare=True,
             )
-        case "findings" if not logbook.at(Stage.PULLED):
+        case "findings" if not logbook.tally.count(Stage.PULLED):
             what = "Here stands what was found on a specimen after its pull. "
             what += "Nothing waits to be inspected." if ever_pulled else "Nothing was pulled yet."
             return Offer(what=what, step=step, bare=True)

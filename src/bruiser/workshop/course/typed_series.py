@@ -30,10 +30,10 @@ from bruiser.core.records.records import (
 )
 from bruiser.core.units import UnitChoice, parse_quantity
 from bruiser.store import campaigns, pulls
-from bruiser.store.campaign_file import Connection
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.bench.recording import HAND_SCALE
 from bruiser.workshop.logbook.commands import Changes, Command
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 PLAIN_WORDS = ("plain", "plain rope", "straight", "rope", "baseline")
@@ -249,9 +249,7 @@ def series_command(
     fresh = {s.key: s for x in lines if (s := x.structure) is not None and s.key not in known}
     new = [_in_play(workshop, structure) for structure in fresh.values()]
     known |= {k.structure: k for k in new}
-    used = [e.specimen for e in logbook.entries]
-    number = max((int(s.code[2:]) for s in used if s.code[2:].isdecimal()), default=0)
-    last = max((s.queue_position for s in used), default=0)
+    number, last = logbook.last_number(), logbook.last_place()
     rows = []
     for at, line in enumerate(lines, start=1):
         knot = None if line.structure is None else known[line.structure.key]

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 
 from bruiser.core.choice.brief import Claim, Criterion, DesignFactorEntry
 from bruiser.store import briefs, campaigns
-from bruiser.store.campaign_file import Connection
 from bruiser.store.campaigns import CampaignRow
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.logbook.commands import Changes, Command
 
 

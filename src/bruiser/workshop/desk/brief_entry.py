@@ -25,8 +25,8 @@ from bruiser.workshop.desk.brief_commands import (
     WriteCriterion,
 )
 from bruiser.workshop.desk.lot_entry import Checked
-from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 MEASURE_WORDS: dict[Measure, tuple[str, str]] = {

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from bruiser.core.planning.cord_use import CordUse, cord_use
 from bruiser.core.records.layouts import PlaceKind
 from bruiser.core.records.records import Knot, Lot, Specimen
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 
 WASTE_M = 0.05
 DRUM_TURNS = 3

@@ -9,7 +9,7 @@ from bruiser.core.planning.cord_use import CordReading
 from bruiser.core.records.records import Knot
 from bruiser.store import briefs, campaigns, stock
 from bruiser.store.briefs import OwnStructure
-from bruiser.store.campaign_file import Connection
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.logbook.commands import Changes, Command
 
 

@@ -27,8 +27,8 @@ from bruiser.workshop.desk.knot_commands import (
     RecordCord,
 )
 from bruiser.workshop.desk.lot_entry import Checked
-from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 

@@ -8,7 +8,7 @@ from bruiser.core.errors import Refused
 from bruiser.core.records.records import Lot
 from bruiser.core.records.stock import Hank, StockEntry, StockMove
 from bruiser.store import campaigns, pulls, stock
-from bruiser.store.campaign_file import Connection
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.logbook.commands import Changes, Command
 
 
@@ -80,11 +80,14 @@ class DropHank(Command):
     title: str = "take back the hank"
 
     def apply(self, connection: Connection) -> Changes:
-        lines = [e for e in stock.load_stock(connection).entries if e.hank_id == self.hank.id]
-        if len(lines) > 1:
+        if len(stock.ledger_of(connection, (self.hank.id,))) > 1:
             raise Refused(f"Hank {self.hank.label} was cut from; it stays on record.")
         stock.delete_hank(connection, self.hank.id)
         return Changes(frozenset({"hank", "stock_entry"}), (self.hank.id,))
+
+
+def _was_loaded(connection: Connection, specimen_id: str | None) -> bool:
+    return specimen_id is not None and bool(pulls.load_pulls(connection, (specimen_id,)))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -97,7 +100,7 @@ class CutSpecimen(Command):
     title: str = "cut the specimen"
 
     def apply(self, connection: Connection) -> Changes:
-        kept = stock.load_stock(connection)
+        kept = stock.stock_at(connection, self.entry.hank_id, self.entry.specimen_id)
         left = kept.left_m(self.entry.hank_id)
         wanted = -self.entry.change_m
         hank = next(h for h in kept.hanks if h.id == self.entry.hank_id)
@@ -127,7 +130,7 @@ class CutSpecimen(Command):
         return Changes(frozenset({"stock_entry"}), (self.entry.id,))
 
     def refuse_undo(self, connection: Connection) -> None:
-        if self.entry.specimen_id in {p.specimen_id for p in pulls.load_pulls(connection)}:
+        if _was_loaded(connection, self.entry.specimen_id):
             raise Refused("It was loaded: its cordage does not go back into the stock.")
 
 
@@ -141,10 +144,10 @@ class PutBackOffcut(Command):
     title: str = "put the offcut back"
 
     def apply(self, connection: Connection) -> Changes:
-        loaded = {p.specimen_id for p in pulls.load_pulls(connection)}
-        if self.entry.specimen_id in loaded:
+        if _was_loaded(connection, self.entry.specimen_id):
             raise Refused("It was loaded: it is retired and never goes back into the stock.")
-        cut = stock.load_stock(connection).cut_for(self.entry.specimen_id or "")
+        kept = stock.stock_at(connection, self.entry.hank_id, self.entry.specimen_id)
+        cut = kept.cut_for(self.entry.specimen_id or "")
         if cut is None:
             raise Refused("This specimen was not cut, or went back already.")
         if self.entry.change_m > -cut.change_m + 1e-9:

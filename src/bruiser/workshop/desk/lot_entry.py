@@ -18,8 +18,9 @@ from bruiser.workshop.desk.lot_commands import (
     PutBackOffcut,
     ReceiveHank,
 )
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 PLAIN_SPAN_M = 0.35
@@ -242,7 +243,8 @@ def store_lot(
 
 def shortest_specimen_m(logbook: Logbook, lot: Lot) -> float:
     """The shortest length a specimen of a lot is cut to; a straight pull where none is planned."""
-    of_lot = [e.specimen for e in logbook.entries if e.specimen.lot.stock_id == lot.stock_id]
+    lots = [x.id for x in logbook.lots if x.stock_id == lot.stock_id]
+    of_lot = [e.specimen for e in logbook.of_lots(lots)]
     plain = Specimen(
         id="",
         code="",
@@ -352,7 +354,8 @@ def put_back(workshop: Workshop, logbook: Logbook, lot: Lot, texts: Mapping[str,
     rest = typed.quantity("rest", "length", unit, missing="Measure what is left of it.")
     if typed.errors or rest is None:
         return Checked(typed.errors)
-    code = next(e.specimen.code for e in logbook.entries if e.specimen.id == specimen_id)
+    piece = logbook.entry(specimen_id)
+    code = "" if piece is None else piece.specimen.code
     known = {h.label for h in logbook.stock.of_lot(lot.stock_id)}
     label = next(
         x for x in (f"{code} rest", *(f"{code} rest {n}" for n in range(2, 99))) if x not in known

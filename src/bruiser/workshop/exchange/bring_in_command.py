@@ -11,10 +11,10 @@ from bruiser.formats.mapped_table import read_mapped
 from bruiser.formats.sheets import SheetRows
 from bruiser.store import briefs, campaigns, pulls, readings
 from bruiser.store.backups import BackupWhy, keep_backup
-from bruiser.store.campaign_file import Connection
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.exchange.bringing_in import ImportPlan, plan_import, refuse_with
 from bruiser.workshop.logbook.commands import Changes, Command
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 

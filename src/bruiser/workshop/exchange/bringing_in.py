@@ -35,7 +35,7 @@ from bruiser.workshop.exchange.row_records import (
     place_of,
     readings_of,
 )
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 
 SPAN_M = 0.4
 METHOD_KEYS = {
@@ -138,9 +138,10 @@ class _Planner:
         self.matcher = Matcher(logbook, mapping, now, self.add)
         self.rows: list[BroughtRow] = []
         self.already = 0
-        self._taken_codes = {e.specimen.code for e in logbook.entries}
-        self._known_ids = {e.specimen.id for e in logbook.entries}
-        self._place = max((e.specimen.queue_position for e in logbook.entries), default=-1) + 1
+        codes = logbook.codes()
+        self._taken_codes = set(codes)
+        self._known_ids = set(codes.values())
+        self._place = logbook.last_place() + 1 if codes else 0
         peaks = [p for p in table.values.get("peak", ()) if p]
         self._capacity_n = 2.0 * max(peaks, default=1000.0)
 

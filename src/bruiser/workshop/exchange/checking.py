@@ -10,8 +10,9 @@ from bruiser.core.errors import BruiserError, InputError, StoreError
 from bruiser.core.json_records import read_record
 from bruiser.core.progress import Progress, no_progress
 from bruiser.store import briefs, campaigns, guides, pulls, undo_log
-from bruiser.store.campaign_file import Connection
 from bruiser.store.checked_rows import OPTION, SetAside, leave_out
+from bruiser.store.open_campaign import Connection
+from bruiser.store.progress import wrong_progress, wrong_tally
 from bruiser.store.tables import (
     BlobPlace,
     broken_references,
@@ -20,7 +21,7 @@ from bruiser.store.tables import (
     read_blob,
 )
 from bruiser.workshop.guide.book import load_guide_book
-from bruiser.workshop.logbook.entries import load_logbook
+from bruiser.workshop.logbook.whole import load_logbook
 
 _JPEG = b"\xff\xd8"
 
@@ -61,6 +62,14 @@ def look_through(connection: Connection, progress: Progress = no_progress) -> li
         *_pictures(connection),
         *_traces(connection, progress),
     ]
+
+
+def look_at_progress(connection: Connection) -> list[SetAside]:
+    """Specimens and lots of which what is kept does not follow from the records."""
+    wrong = [("progress", key) for key in wrong_progress(connection)]
+    wrong += [("tally", key) for key in wrong_tally(connection)]
+    why = "does not follow from the records; a rescued copy has it right."
+    return [SetAside(table=table, row=key, field="stage", why=why) for table, key in wrong]
 
 
 def _check_guide(connection: Connection, guide_id: str) -> None:

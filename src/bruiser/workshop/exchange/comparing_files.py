@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from bruiser.core.words import count
-from bruiser.store.campaign_file import CampaignFile
+from bruiser.store.open_campaign import OpenCampaign
 from bruiser.store.tables import TABLES, key_of, read_tables
 
 _NOUNS = {
@@ -49,7 +49,7 @@ class TableDifference:
         return ", ".join(said)
 
 
-def compare_files(here: CampaignFile, there: CampaignFile) -> list[TableDifference]:
+def compare_files(here: OpenCampaign, there: OpenCampaign) -> list[TableDifference]:
     """How another state of a campaign differs, table by table; equal tables are left out."""
     with here.reading() as mine, there.reading() as other:
         rows_here, rows_there = read_tables(mine), read_tables(other)

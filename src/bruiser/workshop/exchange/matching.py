@@ -15,7 +15,7 @@ from bruiser.core.records.records import Knot, Lot
 from bruiser.formats.column_mapping import TableMapping
 from bruiser.store.briefs import OwnStructure
 from bruiser.workshop.exchange.made_structures import FAMILIES_MADE, likely_family, made_structure
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 
 SPACE = uuid.UUID("6b0c3a52-4f0e-5d5e-9b57-0d6a3c1f7e21")
 """Ids of rows brought in follow from what they say: the same table twice is the same pulls."""

@@ -11,7 +11,10 @@ from bruiser.core.errors import InputError, StoreError
 from bruiser.core.progress import Progress, no_progress
 from bruiser.formats.data_package import DESCRIPTOR
 from bruiser.store.backups import BackupWhy, keep_backup
-from bruiser.store.campaign_file import CampaignFile, Connection, open_campaign
+from bruiser.store.open_campaign import Connection, OpenCampaign
+from bruiser.store.opening import open_campaign
+from bruiser.store.places import Place, open_place
+from bruiser.store.server.address import ServerAddress
 from bruiser.store.tables import (
     BLOBS,
     check_references,
@@ -32,16 +35,16 @@ from bruiser.workshop.exchange.packages import package_as_campaign
 
 
 @contextmanager
-def opened_other(source: Path) -> Iterator[CampaignFile]:
-    """Another campaign for reading: a file, or a package, which becomes one for the while.
+def opened_other(source: Place) -> Iterator[OpenCampaign]:
+    """Another campaign for reading: a file, one on a server, or a package made one for the while.
 
     Raises
     ------
     BruiserError
         If it is neither, or cannot be read whole.
     """
-    if not source.is_dir():
-        with open_campaign(source, read_only=True) as other:
+    if isinstance(source, ServerAddress) or not source.is_dir():
+        with open_place(source, read_only=True) as other:
             yield other
         return
     if not (source / DESCRIPTOR).is_file():
@@ -54,8 +57,8 @@ def opened_other(source: Path) -> Iterator[CampaignFile]:
 
 
 def look_at_merge(
-    file: CampaignFile,
-    other: CampaignFile,
+    file: OpenCampaign,
+    other: OpenCampaign,
     choices: Choices | None = None,
     apart: Iterable[str] = (),
 ) -> Merged:
@@ -69,17 +72,15 @@ def look_at_merge(
     with other.reading() as theirs:
         wrong = look_through(theirs)
         if wrong:
-            raise InputError(
-                f"{other.path.name} is damaged: {wrong[0]}", "Check and rescue it first."
-            )
+            raise InputError(f"{other.name} is damaged: {wrong[0]}", "Check and rescue it first.")
         rows = read_tables(theirs)
     with file.reading() as mine:
         return merge_tables(read_tables(mine), rows, choices, apart)
 
 
 def merge_into(
-    file: CampaignFile,
-    other: CampaignFile,
+    file: OpenCampaign,
+    other: OpenCampaign,
     choices: Choices | None = None,
     apart: Iterable[str] = (),
     progress: Progress = no_progress,
@@ -93,7 +94,7 @@ def merge_into(
     StoreError
         If no copy could be kept, or the campaign cannot be written; it is then as it was.
     """
-    if file.path.samefile(other.path):
+    if file.is_same(other):
         raise InputError("A campaign is not merged with itself.")
     apart = tuple(apart)
     if look_at_merge(file, other, choices, apart).changed:

@@ -24,7 +24,8 @@ from bruiser.formats.data_package import (
 from bruiser.formats.package_tables import PackageColumn
 from bruiser.formats.package_traces import TraceKind
 from bruiser.store import pulls
-from bruiser.store.campaign_file import CampaignFile, Connection, create_campaign
+from bruiser.store.open_campaign import Connection, OpenCampaign
+from bruiser.store.opening import create_campaign
 from bruiser.store.schema import HEAD
 from bruiser.store.tables import (
     BLOBS,
@@ -61,7 +62,7 @@ def columns_of(table: str) -> list[PackageColumn]:
 
 
 def export_package(
-    file: CampaignFile,
+    file: OpenCampaign,
     folder: Path,
     kind: TraceKind = TraceKind.CSV,
     progress: Progress = no_progress,
@@ -152,7 +153,7 @@ class Brought:
     changed: tuple[str, ...] = ()
 
 
-def package_into(file: CampaignFile, folder: Path, progress: Progress = no_progress) -> Brought:
+def package_into(file: OpenCampaign, folder: Path, progress: Progress = no_progress) -> Brought:
     """Fill an empty campaign with a package, all of it or nothing.
 
     Raises
@@ -168,7 +169,7 @@ def package_into(file: CampaignFile, folder: Path, progress: Progress = no_progr
     _check_version(package)
     with file.writing() as connection:
         if not is_empty(connection):
-            raise StoreError(f"{file.path.name} is not empty.", "Merge the two instead.")
+            raise StoreError(f"{file.name} is not empty.", "Merge the two instead.")
         later_references(connection)
         for table in ("campaign_use", "campaign"):
             empty_table(connection, table)

@@ -7,7 +7,8 @@ from bruiser.core.records.readings import Reading, Takes, opens_by_hand, survive
 from bruiser.core.records.records import Finding, Gave, JamLevel, Role, Specimen
 from bruiser.formats.pull_table import COLUMNS
 from bruiser.workshop.exchange.bringing_in import METHOD_KEYS, WITHOUT_PEAK
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.logbook import Logbook
 
 _METHODS = {
     **{key: name for name, key in METHOD_KEYS.items() if name != "ramp"},

@@ -7,12 +7,12 @@ from pathlib import Path
 
 from bruiser.core.errors import Damaged, StoreError, TooNew
 from bruiser.core.progress import Progress, no_progress
-from bruiser.store.campaign_file import open_campaign
 from bruiser.store.checked_rows import SetAside
 from bruiser.store.headers import check_header
+from bruiser.store.opening import open_campaign
 from bruiser.store.rescue import Rescued, drop_orphans, rescue
 from bruiser.store.tables import delete_row
-from bruiser.workshop.exchange.checking import look_through
+from bruiser.workshop.exchange.checking import look_at_progress, look_through
 
 _MOST_ROUNDS = 20
 
@@ -51,7 +51,8 @@ def check_campaign(path: Path, progress: Progress = no_progress) -> CheckUp:
     check_header(path)
     try:
         with open_campaign(path, read_only=True) as file, file.reading() as connection:
-            return CheckUp(rows=tuple(look_through(connection, progress)))
+            rows = (*look_through(connection, progress), *look_at_progress(connection))
+            return CheckUp(rows=rows)
     except TooNew:
         raise
     except StoreError as error:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -16,7 +16,8 @@ from bruiser.store import pulls
 from bruiser.store.tables import sample_count
 from bruiser.workshop.bench.recording import record_trace
 from bruiser.workshop.logbook.commands import Changes
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.traces import AnalysisKey, analyse_and_store
 from bruiser.workshop.logbook.workshop import Workshop
 
@@ -61,7 +62,7 @@ def files_in(folder: Path) -> list[Path]:
     return found[:MOST_FILES]
 
 
-def specimen_named(name: str, codes: dict[str, str]) -> str:
+def specimen_named(name: str, codes: Mapping[str, str]) -> str:
     """The specimen whose code stands in a file's name, by its id; empty for none or several."""
     plain = f"|{re.sub(r'[^a-z0-9]+', '|', name.lower())}|"
     hits = [
@@ -78,7 +79,7 @@ def match_files(
     logbook: Logbook, paths: Sequence[Path], hints: LoggerHints | None = None
 ) -> list[TraceMatch]:
     """Read records and find whose they are; what cannot be read says why."""
-    codes = {e.specimen.code: e.specimen.id for e in logbook.entries}
+    codes = logbook.codes()
     taken: set[str] = set()
     found = []
     for path in paths:
@@ -119,7 +120,8 @@ def store_traces(workshop: Workshop, logbook: Logbook, matches: Sequence[TraceMa
         If a specimen has a trace already, or the times of a record do not rise evenly; what stood
         before it in the list is stored.
     """
-    entries = {e.specimen.id: e for e in logbook.entries}
+    named = {m.specimen_id for m in matches if m.specimen_id}
+    entries = {e.specimen.id: e for e in logbook.with_ids(named)}
     done = 0
     for match in matches:
         if not match.specimen_id or match.record is None:

@@ -6,10 +6,13 @@ from dataclasses import dataclass
 
 from bruiser.core.records.legs import RING, legs_of, named, say_legs
 from bruiser.core.records.method_kinds import Tells
+from bruiser.core.records.methods import METHOD_OF
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
 from bruiser.figures.direction_chart import DirectionMark, DirectionRow
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
+from bruiser.store.questions import EntryQuery
+from bruiser.workshop.logbook.entries import Entry, Stage
+from bruiser.workshop.logbook.logbook import Logbook
 
 _GAVE_WORDS = {
     Gave.BROKE: "broke",
@@ -56,6 +59,9 @@ class DirectionMatrix:
     cells: dict[tuple[str, str], DirectionCell]
 
 
+_DIRECTED = tuple(key for key, method in METHOD_OF.items() if Tells.DIRECTIONS in method.tells)
+
+
 def direction_of(entry: Entry, usual: str) -> str | None:
     """The direction a specimen was pulled in; None for a method that is about something else."""
     plan = entry.specimen.method
@@ -73,11 +79,10 @@ def direction_matrix(logbook: Logbook, knot_id: str) -> DirectionMatrix:
     known = () if structure is None else tuple(say_legs(x) for x in structure.leg_sets)
     usual = known[0] if known else "usual"
     found: dict[tuple[str, str], list[DirectionPull]] = {}
-    for entry in logbook.at(Stage.INSPECTED):
+    asked = EntryQuery(stages=(Stage.INSPECTED,), methods=_DIRECTED, knot_id=knot_id)
+    for entry in logbook.find(asked):
         s, f = entry.specimen, entry.finding
-        if s.knot_a is None or s.knot_a.id != knot_id or f is None or entry.pull is None:
-            continue
-        if entry.excluded is not None:
+        if f is None or entry.pull is None or entry.excluded is not None:
             continue
         direction = direction_of(entry, usual)
         if direction is None:

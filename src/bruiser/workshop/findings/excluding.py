@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from bruiser.core.errors import InputError
 from bruiser.core.records.records import Exclusion
 from bruiser.store import readings
-from bruiser.store.campaign_file import Connection
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.logbook.commands import Changes, Command
 from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.workshop import Workshop

@@ -3,24 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
 
 from bruiser.core.records.preparation import Preparation, PrepStep
 from bruiser.core.records.readings import GAVE_NOTE, Reading, Takes
 from bruiser.core.records.records import JAM_WORDS, Finding, Gave
 from bruiser.core.units import UnitChoice
 from bruiser.store import pulls
+from bruiser.store.acts import DoneAct, load_acts
 from bruiser.store.undo_log import TakenBack, load_taken_back
 from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.workshop import Workshop
 
+_SAME_ACT = timedelta(seconds=2)
 _STEP_WORDS = {
     PrepStep.TIED: "tied",
     PrepStep.CHECKED: "checked by a second person",
     PrepStep.SOAKING: "conditioning began",
     PrepStep.TRIAL: "tying trial",
 }
-_GAVE_WORDS = {
+GAVE_WORDS = {
     Gave.BROKE: "broke",
     Gave.CAME_OUT: "came out",
     Gave.CAPSIZED: "capsized and let go",
@@ -31,12 +34,13 @@ _GAVE_WORDS = {
 
 @dataclass(frozen=True, kw_only=True)
 class Happening:
-    """One line of a history: when, who, what, and why where a reason was given."""
+    """One line of a history: when, who, at which bench, what, and why where one was given."""
 
     at: str
     who: str
     what: str
     why: str = ""
+    bench: str = ""
 
 
 def history(workshop: Workshop, entry: Entry) -> list[Happening]:
@@ -67,8 +71,20 @@ def history(workshop: Workshop, entry: Entry) -> list[Happening]:
     about = [entry.specimen.id] if pull is None else [entry.specimen.id, pull.id]
     with workshop.file.reading() as connection:
         gone = load_taken_back(connection, *about)
+        acts = load_acts(connection, *about)
     found += [line for one in gone for line in _taken_back(one, workshop.units)]
-    return sorted(found, key=lambda h: h.at)
+    return [_from_bench(line, acts) for line in sorted(found, key=lambda h: h.at)]
+
+
+def _from_bench(line: Happening, acts: list[DoneAct]) -> Happening:
+    """A line with who did it from which bench, by the act that stored it a moment later."""
+    for act in acts:
+        if act.made_at >= line.at:
+            late = datetime.fromisoformat(act.made_at) - datetime.fromisoformat(line.at)
+            if late > _SAME_ACT:
+                break
+            return replace(line, who=line.who or act.by, bench=act.bench)
+    return line
 
 
 def _taken_back(one: TakenBack, units: UnitChoice) -> Iterator[Happening]:
@@ -79,7 +95,7 @@ def _taken_back(one: TakenBack, units: UnitChoice) -> Iterator[Happening]:
             what = _STEP_WORDS[PrepStep(str(row["step"]))]
         case "finding":
             peak = units.force_text(float(str(row["peak_load_n"])))
-            what = f"findings ({_GAVE_WORDS[Gave(str(row['gave']))]}, peak {peak})"
+            what = f"findings ({GAVE_WORDS[Gave(str(row['gave']))]}, peak {peak})"
         case "trace_analysis":
             what = "reading of the trace"
         case "exclusion":
@@ -156,12 +172,12 @@ def _findings(entry: Entry, units: UnitChoice) -> Iterator[Happening]:
 def _found(entry: Entry, f: Finding, units: UnitChoice) -> str:
     at = "" if f.place is None else f" at {entry.specimen.layout.place(f.place).label}"
     draws = ", ".join(f"{d.key.replace('_', ' ')} {units.length_text(d.draw_m)}" for d in f.draws)
-    return f"{_GAVE_WORDS[f.gave]}{at}, peak {units.force_text(f.peak_load_n)}" + (
+    return f"{GAVE_WORDS[f.gave]}{at}, peak {units.force_text(f.peak_load_n)}" + (
         f", drew {draws}" if draws else ""
     )
 
 
-def history_rows(workshop: Workshop, entry: Entry) -> list[tuple[str, str, str, str]]:
-    """The same as rows to read: when, who, what, why."""
+def history_rows(workshop: Workshop, entry: Entry) -> list[tuple[str, ...]]:
+    """The same as rows to read: when, who, what, why, and from which bench."""
     found = history(workshop, entry)
-    return [(h.at[:19].replace("T", " "), h.who, h.what, h.why) for h in found]
+    return [(h.at[:19].replace("T", " "), h.who, h.what, h.why, h.bench) for h in found]

@@ -20,7 +20,8 @@ from bruiser.core.records.records import (
 from bruiser.core.trace import TraceEnd
 from bruiser.core.units import UnitChoice, parse_quantity
 from bruiser.workshop.logbook.commands import AcceptFinding, Together
-from bruiser.workshop.logbook.entries import Entry, read_logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.queueing import replacement
 
@@ -52,6 +53,9 @@ class FindingDraft:
         Why a finding is kept that the trace contradicts.
     correction : str
         Why an earlier finding is corrected.
+    seen : str, optional
+        The last finding that was there when the draft was begun; empty for none, None for whatever
+        is the last when it is stored.
     """
 
     gave: Gave | None = None
@@ -68,6 +72,7 @@ class FindingDraft:
     untie: dict[End, str] = field(default_factory=dict)
     untied_how: str = ""
     note: str = ""
+    seen: str | None = None
     void_reason: str = ""
 
 
@@ -337,11 +342,14 @@ def accept_draft(
     if finding is None:
         return errors
     earlier = entry.history[-1].id if entry.history else None
+    if draft.seen is not None:
+        # Another bench may have stored one since: then both stand, and are settled later.
+        earlier = draft.seen or None
     made = replace(finding, id=workshop.new_id(), made_at=workshop.now(), supersedes=earlier)
     accepted = AcceptFinding(made)
     if made.gave is Gave.VOID and replace_void:
         logbook = read_logbook(workshop)
-        if all(e.specimen.replaces_id != entry.specimen.id for e in logbook.entries):
+        if not logbook.was_replaced(entry.specimen.id):
             parts = replacement(workshop, logbook, entry.specimen)
             workshop.do(Together((accepted, *parts), "make it void and queue another"))
             return {}

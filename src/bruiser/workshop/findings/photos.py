@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from bruiser.formats.photo import take_in
 from bruiser.store import readings
-from bruiser.store.campaign_file import Connection
+from bruiser.store.open_campaign import Connection
 from bruiser.store.readings import Photo
 from bruiser.workshop.logbook.commands import Changes, Command
 from bruiser.workshop.logbook.workshop import Workshop

@@ -11,10 +11,11 @@ from bruiser.core.records.records import Pull
 from bruiser.core.trace import Trace, TraceResult, TraceSettings, analyse_trace
 from bruiser.core.units import UnitChoice
 from bruiser.store import pulls
-from bruiser.store.campaign_file import Connection
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.logbook.commands import Changes, Command
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.traces import AnalysisKey, analyse_and_store, read_trace
 from bruiser.workshop.logbook.workshop import Workshop
 

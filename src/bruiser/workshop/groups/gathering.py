@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field, replace
 from datetime import date
 
@@ -22,7 +22,8 @@ from bruiser.core.records.methods import RAMP, STRAIGHT, tells
 from bruiser.core.records.outcomes import Says, evidence_of
 from bruiser.core.records.records import Finding, Gave, Knot, Lot, Outcome, Role, Specimen
 from bruiser.core.statistics.measurement import LoadCell
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
+from bruiser.workshop.logbook.entries import Entry, Stage
+from bruiser.workshop.logbook.logbook import Logbook
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -205,20 +206,40 @@ def _everything(entry: Entry) -> bool:
     return True
 
 
-def gather(logbook: Logbook, admits: Callable[[Entry], bool] = _everything) -> Gathered:
+def entries_for(
+    logbook: Logbook, lot_ids: Collection[str], role: Role | None = None
+) -> Iterable[Entry]:
+    """The specimens of some lots, with the plain rope of those that their lines are tied to."""
+    own = logbook.of_lots(lot_ids, role)
+    names = {e.specimen.lot_b.name for e in own if e.specimen.lot_b is not None}
+    tied_to = [x.id for x in logbook.lots if x.name in names and x.id not in lot_ids]
+    return own if not tied_to else (*own, *logbook.of_lots(tied_to, Role.BASELINE))
+
+
+def gather(
+    logbook: Logbook,
+    admits: Callable[[Entry], bool] = _everything,
+    lot_ids: Collection[str] | None = None,
+    role: Role | None = None,
+) -> Gathered:
     """Sort the pulls into groups; a group without any finding is left out.
 
     Parameters
     ----------
+    lot_ids : collection of str, optional
+        The lots that are looked at; None for all, which reads every pull.
+    role : Role, optional
+        Only these specimens of those lots, where only they are asked for.
     admits : callable
         Which entries are looked at (for instance those of one technician).
     """
+    entries = logbook.every() if lot_ids is None else entries_for(logbook, lot_ids, role)
     lots = {lot.id: lot for lot in logbook.lots}
     plain = {lot_id: _Basket(knot=None, method=STRAIGHT, tried=[], excluded=[]) for lot_id in lots}
     tied: dict[str, dict[GroupKey, _Basket]] = {lot_id: {} for lot_id in lots}
     edges: dict[str, dict[TiedOn, _Basket]] = {}
     damaged: dict[str, dict[str, _Basket]] = {}
-    for at, entry in enumerate(logbook.entries):
+    for at, entry in enumerate(entries):
         s = entry.specimen
         if not admits(entry):
             continue

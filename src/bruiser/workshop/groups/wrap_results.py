@@ -22,7 +22,7 @@ from bruiser.core.records.methods import tells
 from bruiser.core.records.records import Knot, Lot
 from bruiser.workshop.groups.gathering import Gathered, Tried
 from bruiser.workshop.groups.work_pulls import slide_of
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -11,9 +11,9 @@ from bruiser.core.choice.use_profile import UseProfile, shipped_profiles
 from bruiser.core.errors import InputError
 from bruiser.core.json_records import read_record, write_record
 from bruiser.store import guides
-from bruiser.store.campaign_file import Connection
 from bruiser.store.checked_rows import leave_out
 from bruiser.store.guides import LimitsRow, ProfileRow
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.guide.revisions import Revision
 from bruiser.workshop.logbook.commands import Changes, Command
 from bruiser.workshop.logbook.workshop import Workshop

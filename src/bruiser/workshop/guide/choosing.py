@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 
 from bruiser.core.choice.nearest import Cordage, Near, nearest
@@ -11,11 +11,12 @@ from bruiser.core.choice.rating import SCALES, Rating, RatingLimits, not_measure
 from bruiser.core.choice.use_profile import UseProfile
 from bruiser.core.memory import Memory
 from bruiser.core.progress import Progress, no_progress
-from bruiser.core.records.records import Knot, Lot
+from bruiser.core.records.records import Knot, Lot, Role
 from bruiser.workshop.groups.gathering import Gathered, gather
 from bruiser.workshop.guide.rating_knots import Conditions, RatedKnot, rate_lot
 from bruiser.workshop.guide.requirements import Refusal, by_pulls, by_structure
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.lot_results import LotResults, all_results
 
 _LOTS_KEPT = 48
@@ -26,7 +27,8 @@ _LOTS_KEPT = 48
 class Shelf:
     """All that choosing rests on: the pulls, sorted and rated, by whatever method.
 
-    `rated` keeps the ratings of a lot by what they depend on.
+    `results` has the lots that were looked at, and `rated` keeps the ratings of a lot by what they
+    depend on.
     """
 
     logbook: Logbook
@@ -36,15 +38,30 @@ class Shelf:
 
 
 def fill_shelf(
-    logbook: Logbook, memory: Memory | None = None, progress: Progress = no_progress
+    logbook: Logbook,
+    lot_ids: Collection[str] = (),
+    memory: Memory | None = None,
+    progress: Progress = no_progress,
 ) -> Shelf:
-    """Sort and rate every pull; `memory` keeps what did not change."""
-    gathered = gather(logbook)
-    return Shelf(
-        logbook=logbook,
-        gathered=gathered,
-        results=all_results(gathered, memory=memory, progress=progress),
-    )
+    """Sort and rate the pulls of some lots; `memory` keeps what did not change.
+
+    Parameters
+    ----------
+    lot_ids : collection of str
+        The lots to choose in; those of the same stock, and those their lines are tied to, are
+        looked at as well. Empty for every lot, which reads every pull.
+    """
+    lots = _looked_at(logbook, lot_ids) if lot_ids else None
+    gathered = gather(logbook, lot_ids=lots)
+    results = all_results(gathered, lots=lots or (), memory=memory, progress=progress)
+    return Shelf(logbook=logbook, gathered=gathered, results=results)
+
+
+def _looked_at(logbook: Logbook, lot_ids: Collection[str]) -> tuple[str, ...]:
+    stocks = {logbook.lot(lot_id).stock_id for lot_id in lot_ids}
+    same = [lot.id for lot in logbook.lots if lot.stock_id in stocks]
+    beside = [e.specimen.lot_b.id for e in logbook.of_lots(same) if e.specimen.lot_b is not None]
+    return tuple(dict.fromkeys((*same, *beside)))
 
 
 @dataclass(frozen=True)
@@ -118,14 +135,14 @@ def cordage_of(lot: Lot) -> Cordage:
 
 def was_tested(shelf: Shelf, lot_id: str) -> bool:
     """Whether a knot was pulled in a lot, by whatever method."""
-    return any(g.tried for g in shelf.gathered.tied[lot_id].values())
+    if lot_id in shelf.results:
+        return any(g.tried for g in shelf.gathered.tied[lot_id].values())
+    return shelf.logbook.tally.count(Stage.INSPECTED, lot_id=lot_id, role=Role.KNOT) > 0
 
 
 def lots_tested(shelf: Shelf) -> tuple[Lot, ...]:
     """Lots in which a knot was pulled."""
-    return tuple(
-        r.baseline.lot for r in shelf.results.values() if was_tested(shelf, r.baseline.lot.id)
-    )
+    return tuple(lot for lot in shelf.logbook.lots if was_tested(shelf, lot.id))
 
 
 def near_lots(shelf: Shelf, wanted: Cordage) -> tuple[Near, ...]:

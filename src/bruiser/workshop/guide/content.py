@@ -41,8 +41,9 @@ from bruiser.workshop.guide.knot_pages import gauge_facts, knot_facts, lot_facts
 from bruiser.workshop.guide.rating_knots import Conditions
 from bruiser.workshop.guide.requirements import say_needs
 from bruiser.workshop.guide.words import CAUTIONS, definitions
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
-from bruiser.workshop.logbook.pull_words import outcome_words
+from bruiser.workshop.logbook.entries import Entry, Stage
+from bruiser.workshop.logbook.lines import outcome_words
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.judging import judge_lot
 from bruiser.workshop.results.lot_facts import knot_loads
 from bruiser.workshop.results.result_words import percent
@@ -90,21 +91,9 @@ def data_revision(logbook: Logbook) -> str:
 
     The same findings, exclusions, readings of the traces, trials and lots share it.
     """
-    parts = [
-        f"{e.finding.id} {e.excluded is not None} {_read(e)} {len(e.readings)}"
-        for e in logbook.entries
-        if e.finding
-    ]
-    parts += [
-        f"{p.id} {p.withdrawn}" for e in logbook.entries for p in e.prepared if p.trial is not None
-    ]
+    parts = list(logbook.data_lines())
     parts += [repr(replace(lot, archived=False)) for lot in logbook.lots]
     return hashlib.sha256("\n".join(sorted(parts)).encode()).hexdigest()[:10]
-
-
-def _read(entry: Entry) -> str:
-    found = entry.analysis
-    return "" if found is None else f"{found.peak_n} {found.first_slip_n} {found.capsize_n}"
 
 
 def wanted_profiles(logbook: Logbook, book: GuideBook, wanted: Wanted) -> tuple[UseProfile, ...]:
@@ -176,7 +165,7 @@ def make_guide(
         first_day=days[0] if days else "",
         last_day=days[-1] if days else "",
         technicians=_all(p.technician for p in pulls),
-        benches=_all(e.pull.instrument for e in logbook.entries if e.pull is not None),
+        benches=_all(logbook.instruments()),
         methods=_all(p.method.partition(":")[0] for p in pulls),
         factor_text="" if factor is None else f"{factor.value:g}, {factor.source}",
         limits=LimitFacts(book.limits.version, dict(book.limits.bands), book.limits.security),
@@ -223,8 +212,8 @@ def blocking(shelf: Shelf, lot_ids: Sequence[str]) -> tuple[Blocking, ...]:
 def _pulls(logbook: Logbook, lot_ids: set[str], units: UnitChoice) -> tuple[PullFacts, ...]:
     return tuple(
         _pull(e, units)
-        for e in logbook.entries
-        if e.pull is not None and e.finding is not None and e.specimen.lot.id in lot_ids
+        for e in logbook.of_lots(lot_ids)
+        if e.pull is not None and e.finding is not None
     )
 
 

@@ -26,7 +26,7 @@ from bruiser.workshop.groups.work_results import work_rows
 from bruiser.workshop.groups.wrap_results import default_target_n, wrap_row, wrap_tests
 from bruiser.workshop.guide.choosing import Shelf
 from bruiser.workshop.guide.rating_knots import RatedKnot
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.trials import trials_of
 from bruiser.workshop.results.lot_facts import FLOOR_SHARE, baseline_facts, knot_loads
 from bruiser.workshop.results.lot_results import KnotResult, LotResults

@@ -30,7 +30,7 @@ from bruiser.workshop.groups.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.groups.slipping import Counted, SlipRow, slip_rows
 from bruiser.workshop.groups.work_results import WorkRow, work_rows
 from bruiser.workshop.guide.rating_work import family_at_work, work_security
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.trials import Trials, trials_of
 from bruiser.workshop.results.comparing import sides_of
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
@@ -144,7 +144,7 @@ def rate_lot(
         return family_at_work(own, asked.families)
 
     trials = trials_of(logbook)
-    pull_of = {e.specimen.id: e.pull.id for e in logbook.entries if e.pull and e.finding}
+    pull_of = trials.inspected
     found = []
     for case, mine, slip, jam in zip(cases, ways, slips, jams, strict=True):
         rng = np.random.default_rng([7, zlib.crc32(case.key.encode())])

@@ -13,8 +13,8 @@ from bruiser.core.errors import Refused
 from bruiser.core.records.preparation import Preparation
 from bruiser.core.records.records import Finding, Specimen
 from bruiser.store import campaigns, preparations, pulls
-from bruiser.store.campaign_file import Connection
 from bruiser.store.dependents import needed_by
+from bruiser.store.open_campaign import Connection
 
 
 @dataclass(frozen=True)
@@ -102,6 +102,9 @@ class AcceptFinding(Command):
     title: str = "accept the findings"
 
     def apply(self, connection: Connection) -> Changes:
+        earlier = self.finding.supersedes
+        if earlier is not None and not pulls.has_finding(connection, earlier):
+            raise Refused("What this corrects was taken back meanwhile.", "Look at it again.")
         pulls.insert_finding(connection, self.finding)
         return Changes(frozenset({"finding"}), (self.finding.pull_id,))
 

@@ -4,28 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from bruiser.core.records.records import JAM_WORDS, Gave, JamLevel
+from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.lines import outcome_words
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.method_summary import method_summary
-
-_GAVE = {
-    Gave.BROKE: "broke at",
-    Gave.CAME_OUT: "came out at",
-    Gave.CAPSIZED: "capsized at",
-}
-
-
-def outcome_words(entry: Entry) -> str:
-    """What was found, in a few words."""
-    f = entry.finding
-    if f is None:
-        return "not inspected"
-    if f.gave is Gave.VOID:
-        return f"void: {f.void_reason}"
-    if f.place is None:
-        return "nothing gave"
-    return f"{_GAVE[f.gave]} {entry.specimen.layout.place(f.place).label}"
 
 
 def pull_words(entry: Entry, units: UnitChoice) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from bruiser.core.records.records import Pull
 from bruiser.core.trace import Trace, TraceSettings, analyse_trace
 from bruiser.store import pulls
-from bruiser.store.campaign_file import Connection
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.logbook.workshop import Workshop
 
 FEWEST_SAMPLES = 10

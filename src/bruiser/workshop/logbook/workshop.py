@@ -7,15 +7,17 @@ import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
-from pathlib import Path
 
 from bruiser.core.errors import Refused
-from bruiser.core.trace import TraceResult
 from bruiser.core.units import UnitChoice
-from bruiser.store.campaign_file import CampaignFile, create_campaign, open_campaign
+from bruiser.store.acts import note_act
 from bruiser.store.campaigns import CampaignRow, insert_campaign, load_campaign
+from bruiser.store.claims import Claims
+from bruiser.store.open_campaign import Connection, OpenCampaign, Worker
+from bruiser.store.places import Place, create_at, open_place
 from bruiser.store.undo_log import Logged, logging_changes, put_back
 from bruiser.workshop.logbook.commands import Changes, Command
+from bruiser.workshop.logbook.live import LogbookReader
 
 log_book = logging.getLogger(__name__)
 
@@ -46,34 +48,40 @@ class Workshop:
 
     Parameters
     ----------
-    file : CampaignFile
+    file : OpenCampaign
         The open file.
     now, new_id : callable
         Clock and id source; handed in so that a seeded build repeats exactly.
+    stamp : callable, optional
+        The clock of acts, where telling that time must not move it on.
 
     Notes
     -----
-    `analyses_read` keeps analyses by their id: they never change, and are long to read.
+    `reader` answers what is asked of the logbook, and keeps what it read; `claims` says what other
+    benches have in hand.
     `on_not_shown` is handed what a listener raised after something was stored.
     """
 
     def __init__(
         self,
-        file: CampaignFile,
+        file: OpenCampaign,
         *,
         now: Callable[[], str] = utc_now,
         new_id: Callable[[], str] = random_id,
+        stamp: Callable[[], str] | None = None,
     ) -> None:
         self.file = file
         self.now = now
         self.new_id = new_id
-        self.analyses_read: dict[str, TraceResult] = {}
+        self._stamp = stamp or now
         self._listeners: list[Listener] = []
         self.on_not_shown: Callable[[Exception], None] | None = None
         self._done: list[DoneStep] = []
         self._undone: list[DoneStep] = []
         with file.reading() as connection:
             self.campaign = load_campaign(connection)
+        self.claims = Claims(file)
+        self.reader = LogbookReader(file.reading, lambda: self.campaign.trade)
 
     @property
     def units(self) -> UnitChoice:
@@ -100,6 +108,7 @@ class Workshop:
         with self.file.writing() as connection:
             with logging_changes(connection) as log:
                 changes = command.apply(connection)
+            self.note(connection, command.title, changes.ids)
             campaign = load_campaign(connection)
         self.campaign = campaign
         self._undone.clear()
@@ -179,16 +188,33 @@ class Workshop:
                 step.command.refuse_undo(connection)
             with logging_changes(connection) as log:
                 put_back(connection, step.log, self.now())
+            deed = f"{'take back' if back else 'do again'}: {step.command.title}"
+            self.note(connection, deed, step.ids)
             campaign = load_campaign(connection)
         self.campaign = campaign
         log_book.info("%s %s", "undone:" if back else "done again:", step.command.title)
         changes = Changes(frozenset(entry.table for entry in step.log), step.ids)
         return changes, replace(step, log=tuple(log))
 
+    def note(self, connection: Connection, deed: str, about: tuple[str, ...]) -> str:
+        """Keep who did something, in the transaction that does it; returns the act's id."""
+        return note_act(connection, self.file.worker, self._stamp(), deed, about)
+
     def announce(self, changes: Changes) -> None:
         """Tell the listeners about something stored outside a command (a recorded pull)."""
         self._undone.clear()
         self._tell(changes)
+
+    def catch_up(self) -> bool:
+        """Take up what others stored or have in hand now; says whether there was anything."""
+        if not self.file.may_have_changed():
+            return False
+        others = self.claims.look()
+        if not self.reader.is_behind:
+            return others
+        with self.file.reading() as connection:
+            self.campaign = load_campaign(connection)
+        return True
 
     def _tell(self, changes: Changes) -> None:
         """Tell the listeners; what is stored is stored, whether or not they can show it."""
@@ -202,41 +228,43 @@ class Workshop:
                 self.on_not_shown(error)
 
     def close(self) -> None:
-        """Release the file."""
+        """Release the file, and what is in hand here."""
+        self.claims.release()
         self.file.close()
 
 
 def open_workshop(
-    path: Path,
+    place: Place,
     *,
     read_only: bool = False,
+    worker: Worker | None = None,
     now: Callable[[], str] = utc_now,
     new_id: Callable[[], str] = random_id,
 ) -> Workshop:
-    """Open a campaign file for work.
+    """Open a campaign for work, in a file or on a server.
 
     Raises
     ------
     StoreError
-        As :func:`bruiser.store.campaign_file.open_campaign`.
+        As :func:`bruiser.store.places.open_place`.
     """
-    file = open_campaign(path, read_only=read_only)
+    opened = open_place(place, read_only=read_only, worker=worker)
     try:
-        return Workshop(file, now=now, new_id=new_id)
+        return Workshop(opened, now=now, new_id=new_id)
     except BaseException:
-        file.close()
+        opened.close()
         raise
 
 
 def create_workshop(
-    path: Path,
+    place: Place,
     row: CampaignRow,
     *,
     now: Callable[[], str] = utc_now,
     new_id: Callable[[], str] = random_id,
+    stamp: Callable[[], str] | None = None,
 ) -> Workshop:
-    """Make a new campaign file and open it."""
-    file = create_campaign(path)
-    with file.writing() as connection:
-        insert_campaign(connection, row)
-    return Workshop(file, now=now, new_id=new_id)
+    """Make a new campaign and open it."""
+    create_at(place, lambda connection: insert_campaign(connection, row))
+    opened = open_place(place)
+    return Workshop(opened, now=now, new_id=new_id, stamp=stamp)

@@ -27,12 +27,12 @@ from bruiser.core.records.layouts import PlaceKind
 from bruiser.core.records.records import Role, Specimen
 from bruiser.core.units import UnitChoice
 from bruiser.store import bench_books
-from bruiser.store.campaign_file import Connection
 from bruiser.store.dependents import needed_by
+from bruiser.store.open_campaign import Connection
 from bruiser.workshop.desk.lot_entry import Checked
 from bruiser.workshop.logbook.commands import Changes, Command
-from bruiser.workshop.logbook.entries import Logbook
 from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.results.lot_results import LotResults
 

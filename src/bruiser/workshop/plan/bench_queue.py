@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from bruiser.core.planning.bench_checks import BenchCheck, CheckVerdict, Say, worst
 from bruiser.core.records.bench_book import BenchRecord
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.plan.bench_entry import check_specimen, expect
 from bruiser.workshop.results.lot_results import lot_results
 

@@ -9,7 +9,8 @@ from bruiser.core.records.layouts import HELD_BY, LAYOUTS, PlaceKind
 from bruiser.core.records.methods import STRAIGHT, MethodPlan
 from bruiser.core.records.records import Knot, Lot, Role, Specimen, Tail
 from bruiser.core.records.tied_state import TiedState
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.plan.plan_cells import BOTH, ONE, Cell, PlanDraft, laid_for
 from bruiser.workshop.results.lot_results import baseline_median_n
 
@@ -30,10 +31,8 @@ def baselines_missing(logbook: Logbook, lot: Lot) -> int:
     """Straight pulls of a lot that are neither done nor queued, of the five that are wanted."""
     there = [
         e
-        for e in logbook.entries
-        if e.specimen.lot.id == lot.id
-        and e.specimen.role is Role.BASELINE
-        and not e.specimen.method.method.fixture
+        for e in logbook.of_lots((lot.id,), Role.BASELINE)
+        if not e.specimen.method.method.fixture
         and not e.specimen.state.words
         and e.stage is not Stage.VOID
     ]
@@ -61,11 +60,8 @@ def _over_edges(logbook: Logbook, draft: PlanDraft, lot: Lot) -> list[Specimen]:
     edges = [f for f in logbook.bench_book.fixtures if f.id in draft.fixture_ids]
     there = {
         e.specimen.fixture.id
-        for e in logbook.entries
-        if e.specimen.role is Role.BASELINE
-        and e.specimen.lot.id == lot.id
-        and e.specimen.fixture is not None
-        and e.stage is not Stage.VOID
+        for e in logbook.of_lots((lot.id,), Role.BASELINE)
+        if e.specimen.fixture is not None and e.stage is not Stage.VOID
     }
     return [
         replace(_plain(draft, lot), method=plan, fixture=edge)
@@ -82,10 +78,8 @@ def _cut_into(
     """Plain rope cut as the rope in the eye of a midline loop is, where none is there yet."""
     there = {
         e.specimen.state.cut_share
-        for e in logbook.entries
-        if e.specimen.role is Role.BASELINE
-        and e.specimen.lot.id == lot.id
-        and e.stage is not Stage.VOID
+        for e in logbook.of_lots((lot.id,), Role.BASELINE)
+        if e.stage is not Stage.VOID
     }
     wanted = dict.fromkeys(c.state.cut_share for c in cells if c.lot_id == lot.id)
     return [

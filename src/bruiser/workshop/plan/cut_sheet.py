@@ -13,7 +13,8 @@ from bruiser.core.records.stock import StockEntry, StockMove
 from bruiser.workshop.desk.lot_commands import CutSpecimen
 from bruiser.workshop.desk.lot_entry import to_cut
 from bruiser.workshop.logbook.commands import Together
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass, field, replace
 from itertools import product
 
@@ -12,9 +12,9 @@ from bruiser.core.records.layouts import HELD_BY, LAYOUTS, PlaceKind
 from bruiser.core.records.legs import BACKWARDS, STANDING, say_legs
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.methods import MethodPlan, suits
-from bruiser.core.records.records import DRESSED, Specimen
+from bruiser.core.records.records import DRESSED
 from bruiser.core.records.tied_state import PLAIN_STATE, TiedState
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.logbook import Logbook, SpecimenKind
 
 BOTH, ONE = "both", "one"
 OTHER_WAY = say_legs(frozenset({STANDING, BACKWARDS}))
@@ -290,30 +290,26 @@ def can_be_paired(logbook: Logbook, knot_id: str) -> bool:
     return structure is not None and structure.layout == "loop_pair"
 
 
-def cell_of(specimen: Specimen) -> Cell | None:
-    """The cell a specimen belongs to; None for plain rope."""
-    s = specimen
-    if s.knot_a is None:
-        return None
-    other = ONE if s.knot_b is None else BOTH if s.knot_b == s.knot_a else s.knot_b.id
+def cell_of(kind: SpecimenKind) -> Cell:
+    """The cell that specimens of a kind belong to."""
+    other = kind.knot_b_id or ONE
     return Cell(
-        lot_id=s.lot.id,
-        knot_id=s.knot_a.id,
+        lot_id=kind.lot_id,
+        knot_id=kind.knot_a_id,
         pulls=0,
-        other=other,
-        method=s.method,
-        dressing=s.dressing,
-        fixture_id="" if s.fixture is None else s.fixture.id,
-        lot_b_id="" if s.lot_b is None else s.lot_b.id,
-        state=s.state,
+        other=BOTH if other == kind.knot_a_id else other,
+        method=kind.method,
+        dressing=kind.dressing,
+        fixture_id=kind.fixture_id or "",
+        lot_b_id=kind.lot_b_id or "",
+        state=kind.state,
     )
 
 
-def count_there(logbook: Logbook) -> dict[str, int]:
-    """Specimens done or queued by the key of their cell."""
+def count_there(logbook: Logbook, lot_ids: Collection[str]) -> dict[str, int]:
+    """Specimens of some lots, done or queued, by the key of their cell."""
     found: dict[str, int] = {}
-    for entry in logbook.entries:
-        cell = cell_of(entry.specimen)
-        if cell is not None and entry.stage is not Stage.VOID:
-            found[cell.key] = found.get(cell.key, 0) + 1
+    for kind, number in logbook.kinds(lot_ids).items():
+        key = cell_of(kind).key
+        found[key] = found.get(key, 0) + number
     return found

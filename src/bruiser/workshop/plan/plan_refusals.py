@@ -6,7 +6,7 @@ from bruiser.core.records.bench_book import BenchRecord
 from bruiser.core.records.layouts import LAYOUTS, PlaceKind
 from bruiser.core.records.methods import suits
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.plan.cell_specimens import reference_n
 from bruiser.workshop.plan.plan_cells import PlanDraft, laid_for, needs_host_rope
 

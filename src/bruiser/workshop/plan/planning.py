@@ -24,7 +24,8 @@ from bruiser.core.records.records import Role, Specimen
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S
 from bruiser.workshop.desk.cutting import cut_length_m
 from bruiser.workshop.logbook.commands import PlanSpecimen, Together
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.cell_specimens import plan_specimens
 from bruiser.workshop.plan.plan_cells import PlanDraft
@@ -62,21 +63,6 @@ class Outlook:
         return tuple(n for n in self.needs if n.short_m > 0)
 
 
-def recorded_times(logbook: Logbook) -> dict[WorkStep, list[float]]:
-    """Seconds of every step that the logbook holds: pulls, and untying where it was timed."""
-    found: dict[WorkStep, list[float]] = {WorkStep.PULL: [], WorkStep.UNTIE: []}
-    for entry in logbook.entries:
-        pull = entry.pull
-        if pull is not None and pull.ended_at:
-            took = datetime.fromisoformat(pull.ended_at) - datetime.fromisoformat(pull.started_at)
-            found[WorkStep.PULL].append(took.total_seconds())
-        if entry.finding is not None:
-            times = [i.untie_s for i in entry.finding.inspections if i.untie_s]
-            if times:
-                found[WorkStep.UNTIE].append(math.fsum(times))
-    return found
-
-
 def specimen_seconds(specimen: Specimen, times: dict[WorkStep, StepTime]) -> float:
     """Time of one specimen at the bench; the pull from its travel where none was recorded."""
     knots = sum(k is not None for k in (specimen.knot_a, specimen.knot_b))
@@ -98,7 +84,7 @@ def specimen_seconds(specimen: Specimen, times: dict[WorkStep, StepTime]) -> flo
 def outlook(logbook: Logbook, draft: PlanDraft, begin: datetime) -> Outlook:
     """What a draft costs, and what is missing for it."""
     made = plan_specimens(logbook, draft)
-    times = learn(recorded_times(logbook))
+    times = learn(logbook.recorded_times())
     waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
     needs = []
     lengths: dict[tuple[Specimen, str], float] = {}
@@ -162,7 +148,7 @@ def candidates(made: list[Specimen]) -> list[Candidate]:
 
 def timetable(logbook: Logbook, hours_a_day: float, now_s: float) -> dict[str, Slot]:
     """When each specimen of the queue comes to the bench, by its id, if work begins now."""
-    times = learn(recorded_times(logbook))
+    times = learn(logbook.recorded_times())
     jobs = []
     for entry in logbook.at(Stage.PLANNED):
         job = _job(entry.specimen.id, entry.specimen, times)
@@ -182,9 +168,8 @@ def queue_plan(workshop: Workshop, logbook: Logbook, draft: PlanDraft) -> list[S
     made = plan_specimens(logbook, draft)
     rng = np.random.default_rng(draft.seed)
     placed = order_pulls(candidates(made), draft.technicians, rng)
-    used = [e.specimen for e in logbook.entries]
-    last = max((s.queue_position for s in used), default=0)
-    number = max((int(s.code[2:]) for s in used if s.code[2:].isdecimal()), default=0)
+    last = logbook.last_place()
+    number = logbook.last_number()
     queued = []
     for place in placed:
         note = f"block {place.block}, order seed {draft.seed}"

@@ -13,10 +13,10 @@ from bruiser.core.statistics.precision import (
     pulls_to_tell_apart,
 )
 from bruiser.workshop.desk.cutting import cut_length_m
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.plan.cell_specimens import BASELINE_WANTED, one_specimen
 from bruiser.workshop.plan.plan_cells import PlanDraft, can_be_paired
-from bruiser.workshop.plan.planning import recorded_times, specimen_seconds
+from bruiser.workshop.plan.planning import specimen_seconds
 from bruiser.workshop.results.lot_results import LotResults
 
 PRIOR_KNOT, PRIOR_BASELINE = 0.07, 0.04
@@ -68,7 +68,7 @@ def prices(
     Two are left out where the knot is not a loop tied at both ends, and either where the baseline
     does not allow that half-width.
     """
-    times = learn(recorded_times(logbook))
+    times = learn(logbook.recorded_times())
     found = []
     for knots in (1, 2) if can_be_paired(logbook, knot.id) else (1,):
         pulls = curve.pulls_for(wanted, knots)

@@ -20,15 +20,11 @@ from bruiser.workshop.logbook.commands import (
     Prepare,
     Together,
 )
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, read_logbook
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.planning import candidates
-
-
-def next_code(logbook: Logbook) -> int:
-    """The number of the next specimen's code."""
-    used = [e.specimen.code[2:] for e in logbook.entries]
-    return max((int(c) for c in used if c.isdecimal()), default=0) + 1
 
 
 def record_step(workshop: Workshop, specimens: Sequence[Specimen], step: PrepStep, by: str) -> None:
@@ -75,24 +71,17 @@ def drop_waiting(workshop: Workshop, logbook: Logbook, ids: Sequence[str]) -> No
     Refused
         If one of them was pulled, cut or prepared: what was done is kept.
     """
-    entries = {e.specimen.id: e for e in logbook.entries}
-    for i in ids:
-        entry = entries[i]
-        cut = any(e.specimen_id == i for e in logbook.stock.entries)
+    entries = logbook.with_ids(ids)
+    for entry in entries:
+        cut = entry.specimen.id in logbook.stock.lines
         if entry.pull is not None or cut or entry.prepared:
             raise Refused(
                 f"{entry.specimen.code} was begun: it stays.",
                 "Pull it, or make it void with a reason.",
             )
-    parts = tuple(DropSpecimen(entries[i].specimen) for i in ids)
+    parts = tuple(DropSpecimen(entry.specimen) for entry in entries)
     if parts:
         workshop.do(Together(parts, f"drop {len(parts)} from the queue"))
-
-
-def to_replace(logbook: Logbook) -> list[Entry]:
-    """Void specimens that no other takes the place of."""
-    replaced = {e.specimen.replaces_id for e in logbook.entries}
-    return [e for e in logbook.at(Stage.VOID) if e.specimen.id not in replaced]
 
 
 def replacement(workshop: Workshop, logbook: Logbook, void: Specimen) -> tuple[Command, ...]:
@@ -107,16 +96,14 @@ def replacement(workshop: Workshop, logbook: Logbook, void: Specimen) -> tuple[C
     made = replace(
         void,
         id=workshop.new_id(),
-        code=f"S-{next_code(logbook):03d}",
+        code=f"S-{logbook.last_number() + 1:03d}",
         seed=int(rng.integers(1, 2**31)),
         pair="",
         replaces_id=void.id,
         note=f"in the place of {void.code}, place seed {seed}",
     )
     order = insert_later([s.id for s in waiting], made.id, 0, rng)
-    first = max(
-        (e.specimen.queue_position for e in logbook.entries if e.pull is not None), default=0
-    )
+    first = logbook.last_place(pulled=True)
     first = min([first + 1, *(s.queue_position for s in waiting)])
     places = {key: first + n for n, key in enumerate(order)}
     made = replace(made, queue_position=places.pop(made.id))
@@ -126,7 +113,7 @@ def replacement(workshop: Workshop, logbook: Logbook, void: Specimen) -> tuple[C
 
 def replace_void(workshop: Workshop, logbook: Logbook) -> int:
     """Replace every void specimen that was not replaced; returns how many."""
-    found = to_replace(logbook)
+    found = logbook.to_replace()
     for entry in found:
         parts = replacement(workshop, logbook, entry.specimen)
         workshop.do(Together(parts, f"replace {entry.specimen.code}"))

@@ -23,7 +23,7 @@ from bruiser.workshop.groups.gathering import Gathered
 from bruiser.workshop.groups.jam_results import jam_row
 from bruiser.workshop.groups.knot_cases import knot_cases
 from bruiser.workshop.groups.wrap_results import wrap_row, wrap_tests
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.comparing import compare_rows, partners
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 from bruiser.workshop.results.work_claims import (

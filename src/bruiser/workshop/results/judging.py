@@ -21,7 +21,8 @@ from bruiser.core.records.records import Finding, Gave, JamLevel, Knot, Specimen
 from bruiser.workshop.groups.gathering import Gathered
 from bruiser.workshop.groups.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.groups.slipping import count_cycles
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.lot_results import LotResults
 
 

@@ -10,7 +10,7 @@ from bruiser.core.statistics.posterior import BASELINE_PRIOR, typical_value
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
 from bruiser.core.words import count
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.lot_results import BaselineResult, KnotResult, LotResults, PullMark
 
 ENOUGH_BASELINE = 5

@@ -19,7 +19,7 @@ from bruiser.core.records.records import Knot, Lot, Outcome, Role
 from bruiser.core.statistics.strength import Estimate, OutcomeCounts, estimate
 from bruiser.workshop.groups.gathering import Gathered, Group, Tried, data_of, gather, names_of
 from bruiser.workshop.groups.work_pulls import work_of
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -124,11 +124,7 @@ PLAIN_LOOK = Look()
 
 def baseline_median_n(logbook: Logbook, lot: Lot) -> float | None:
     """Typical strength of the plain rope of a lot, or None where it was not measured."""
-
-    def plain_of_lot(entry: Entry) -> bool:
-        return entry.specimen.role is Role.BASELINE and entry.specimen.lot.id == lot.id
-
-    plain = gather(logbook, plain_of_lot).plain[lot.id]
+    plain = gather(logbook, lot_ids=(lot.id,), role=Role.BASELINE).plain[lot.id]
     found = estimate(data_of(plain, None).sample)
     return None if found is None else found.median_n
 
@@ -151,12 +147,7 @@ def _knot_data(groups: Iterable[Group], *, untying: bool = False) -> list[GroupD
 
 def lot_results(logbook: Logbook, lot: Lot) -> LotResults:
     """Baseline and knots of a lot; knots without any finding are left out."""
-
-    def needed(entry: Entry) -> bool:
-        # Every plain rope: a bend may join this lot to a weaker one.
-        return entry.specimen.lot.id == lot.id or entry.specimen.role is Role.BASELINE
-
-    return all_results(gather(logbook, needed), lots=(lot.id,))[lot.id]
+    return all_results(gather(logbook, lot_ids=(lot.id,)), lots=(lot.id,))[lot.id]
 
 
 def all_results(

@@ -32,7 +32,8 @@ from bruiser.workshop.groups.work_results import (
     work_rows,
 )
 from bruiser.workshop.groups.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
-from bruiser.workshop.logbook.entries import Entry, Logbook
+from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.trials import trials_of
 from bruiser.workshop.results.claiming import JudgedClaim, judge_claims
 from bruiser.workshop.results.comparing import (
@@ -95,10 +96,13 @@ class Work:
         Adds it to an overview that holds the strengths, from the logbook.
     of_every_pull : bool
         Whether it is about every pull there is, whatever filter is set.
+    of_every_lot : bool
+        Whether it rests on other lots than those shown.
     """
 
     add: Callable[[Overview, Logbook, Memory, Progress], Overview]
     of_every_pull: bool = False
+    of_every_lot: bool = False
 
 
 def _strengths_only() -> Work:
@@ -200,9 +204,10 @@ def overview(
     """
     if asked.work.of_every_pull:
         asked = replace(asked, filters=Filters(), against=Against.TYPICAL)
-    gathered = gather(logbook, asked.filters.admits)
+    lots = None if asked.work.of_every_lot else asked.lot_ids
+    gathered = gather(logbook, asked.filters.admits, lots)
     look = Look(asked.against, asked.filters.shows)
-    results = all_results(gathered, look, memory=memory, progress=progress)
+    results = all_results(gathered, look, lots=lots or (), memory=memory, progress=progress)
     base = Overview(asked=asked, gathered=gathered, results=results)
     return asked.work.add(base, logbook, memory, progress)
 
@@ -344,5 +349,5 @@ JAMMING = Work(add=_jam)
 WRAPS = Work(add=_wraps)
 WORKED = Work(add=_work)
 TYING = Work(add=_tying)
-COMPARED = Work(add=_compare)
-CLAIMS = Work(add=_claims, of_every_pull=True)
+COMPARED = Work(add=_compare, of_every_lot=True)
+CLAIMS = Work(add=_claims, of_every_pull=True, of_every_lot=True)

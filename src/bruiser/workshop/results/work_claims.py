@@ -20,7 +20,7 @@ from bruiser.workshop.groups.gathering import Gathered
 from bruiser.workshop.groups.jam_results import JamRow, jam_curve, jam_row
 from bruiser.workshop.groups.knot_cases import knot_cases
 from bruiser.workshop.groups.work_results import WorkRow, work_rows
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.comparing import compare_rows
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 

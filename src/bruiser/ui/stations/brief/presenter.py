@@ -9,7 +9,8 @@ from bruiser.core.choice.brief import Claim, Criterion, say_deciders
 from bruiser.ui.runtime.desk import Desk
 from bruiser.workshop.desk import brief_entry as entry
 from bruiser.workshop.desk.lot_entry import Checked
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 
@@ -52,7 +53,7 @@ class BriefPresenter(Desk):
         row = self.workshop.campaign
         about = [row.station] if row.station.strip() else []
         if self.logbook is not None:
-            done = len(self.logbook.at(Stage.INSPECTED))
+            done = self.logbook.tally.count(Stage.INSPECTED)
             knots = len(self.logbook.knots_in_play)
             about += [f"{knots} knots compared in {len(self.logbook.lots_in_use)} lots"]
             about += [f"{done} pulls in"]
@@ -68,22 +69,14 @@ class BriefPresenter(Desk):
         return [self._criterion_row(logbook, c) for c in logbook.brief.criteria_in_force]
 
     def _criterion_row(self, logbook: Logbook, criterion: Criterion) -> CriterionRow:
-        pulls = [
-            e.pull.started_at
-            for e in logbook.entries
-            if e.pull is not None
-            and any(
-                criterion.covers(e.specimen.lot.id, k.id)
-                for k in (e.specimen.knot_a, e.specimen.knot_b)
-                if k is not None
-            )
-        ]
-        before = sum(started < criterion.made_at for started in pulls)
+        lots, knots = criterion.lot_ids, criterion.knot_ids
+        before = logbook.pulls_of(lots, knots, before=criterion.made_at)
         day = criterion.made_at[:10]
         if not before:
             when = f"Written {day}, before the first pull of its groups."
         else:
-            when = f"Written {day}, after {before} of the {len(pulls)} pulls of its groups."
+            when = f"Written {day}, after {before} of the {logbook.pulls_of(lots, knots)} pulls "
+            when += "of its groups."
         earlier = [e for e in logbook.brief.earlier(criterion) if not e.withdrawn]
         was = ""
         if earlier:
@@ -108,10 +101,9 @@ class BriefPresenter(Desk):
     def _claim_row(self, logbook: Logbook, claim: Claim) -> AskedClaim:
         supports, contradicts = say_deciders(claim)
         words = entry.claim_words(logbook, claim, self.units)
-        pulled = any(
-            claim.lot_id in (None, e.specimen.lot.id)
-            and claim.knot_id in {k.id for k in (e.specimen.knot_a, e.specimen.knot_b) if k}
-            for e in logbook.at(Stage.INSPECTED)
+        lots = () if claim.lot_id is None else (claim.lot_id,)
+        pulled = claim.knot_id is not None and logbook.pulls_of(
+            lots, (claim.knot_id,), stage=Stage.INSPECTED
         )
         state = "judged in Results" if pulled else "not tested yet"
         return AskedClaim(

@@ -125,6 +125,8 @@ class BriefView(StationPage):
         self.length.chosen.connect(lambda unit: p.change(length_unit=unit))
         self.trade.chosen.connect(lambda trade: p.change(trade=trade))
         self.offcut.entry.editingFinished.connect(self._on_offcut)
+        for part in (self.question, self.force, self.length, self.trade, self.offcut):
+            part.setEnabled(not p.workshop.read_only)
 
     def _open_criterion(self, row: CriterionRow | None) -> None:
         self.criterion_form.open(None if row is None else row.criterion)

@@ -22,7 +22,8 @@ from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop.desk import brief_entry, lot_entry
 from bruiser.workshop.desk.lot_commands import DropLot, EditLot
 from bruiser.workshop.desk.lot_entry import Checked
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.entries import Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.results.lot_facts import BaselineFacts, KnotLoads, baseline_facts, knot_loads
 from bruiser.workshop.results.lot_results import LotResults, lot_results
@@ -113,7 +114,7 @@ class CordagePresenter(Desk):
         done, missing = self._straight(logbook, lot)
         state = count(done, "straight pull")
         tone = "muted"
-        if missing and any(e.specimen.lot.id == lot.id for e in logbook.entries):
+        if missing and logbook.tally.count(lot_id=lot.id):
             state, tone = "no baseline yet", "ochre"
         elif missing:
             state = "not pulled"
@@ -136,12 +137,7 @@ class CordagePresenter(Desk):
 
     @staticmethod
     def _straight(logbook: Logbook, lot: Lot) -> tuple[int, bool]:
-        done = sum(
-            e.stage is Stage.INSPECTED
-            and e.specimen.lot.id == lot.id
-            and e.specimen.role is Role.BASELINE
-            for e in logbook.entries
-        )
+        done = logbook.tally.count(Stage.INSPECTED, lot_id=lot.id, role=Role.BASELINE)
         return done, done == 0
 
     def texts(self) -> dict[str, str]:
@@ -194,13 +190,12 @@ class CordagePresenter(Desk):
         if logbook is None or lot is None:
             return []
         stock, say = logbook.stock, self.units.cord_text
+        ledger = logbook.ledger([h.id for h in stock.of_lot(lot.stock_id)])
         found = []
         for hank in stock.of_lot(lot.stock_id):
             received, left = stock.received_m(hank.id), stock.left_m(hank.id)
             cuts = tuple(
-                -e.change_m
-                for e in stock.entries
-                if e.hank_id == hank.id and e.move is StockMove.CUT
+                -e.change_m for e in ledger if e.hank_id == hank.id and e.move is StockMove.CUT
             )
             words = f"{say(left)} of {say(received)}"
             kind = _KINDS[hank.kind]
@@ -223,7 +218,9 @@ class CordagePresenter(Desk):
         if logbook is None or lot is None:
             return []
         labels = {h.id: h.label for h in logbook.stock.of_lot(lot.stock_id)}
-        codes = {e.specimen.id: e.specimen.code for e in logbook.entries}
+        lines = logbook.ledger(tuple(labels))
+        cut = {e.specimen_id for e in lines if e.specimen_id is not None}
+        codes = {e.specimen.id: e.specimen.code for e in logbook.with_ids(cut)}
         return [
             (
                 e.made_at[:10],
@@ -232,7 +229,7 @@ class CordagePresenter(Desk):
                 ("+" if e.change_m > 0 else "−") + self.units.cord_text(abs(e.change_m)),
                 codes.get(e.specimen_id or "", e.note),
             )
-            for e in reversed(logbook.stock.entries)
+            for e in reversed(lines)
             if e.hank_id in labels
         ]
 

@@ -9,20 +9,20 @@ from bruiser.ui.kit.plain_table import PlainTable
 
 
 class HistoryDialog(QDialog):
-    """When, who, what and why; nothing that was corrected is left out."""
+    """When, who, at which bench, what and why; nothing that was corrected is left out."""
 
     def __init__(
-        self, title: str, rows: list[tuple[str, str, str, str]], parent: QWidget | None = None
+        self, title: str, rows: list[tuple[str, ...]], parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
         self.setObjectName("findings.history.dialog")
         self.setWindowTitle(f"History of {title}")
         self.table = PlainTable(
-            "findings.history.table", "History", ("when (UTC)", "who", "what", "why")
+            "findings.history.table", "History", ("when (UTC)", "who", "what", "why", "bench")
         )
         self.table.show_rows(rows)
         self.table.setWordWrap(True)
-        widths = (150, 50, 440)
+        widths = (150, 50, 400, 160)
         across = self.table.horizontalHeader()
         if across is not None:
             across.setSectionResizeMode(across.ResizeMode.Interactive)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import time
+from copy import deepcopy
 from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
@@ -15,6 +16,7 @@ from bruiser.core.trace import TRACE_END_WORDS, Trace
 from bruiser.core.units import parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
+from bruiser.workshop.bench.handing_out import hand_out_pulled
 from bruiser.workshop.findings.history import history_rows
 from bruiser.workshop.findings.inspecting import (
     FindingDraft,
@@ -23,10 +25,16 @@ from bruiser.workshop.findings.inspecting import (
     draft_of,
     knot_still_tied,
 )
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
+from bruiser.workshop.findings.settling import settle, unsettled, unsettled_pulls, version_words
+from bruiser.workshop.logbook.entries import Entry, Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.method_summary import method_summary
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
+
+OLDER = "older"
+EARLIER = 30
+"""So many specimens inspected lately are offered to be looked at again."""
 
 _GAVE_WORDS = {
     "broke": "The cord is parted at",
@@ -41,6 +49,7 @@ class FindingsPresenter(Desk):
     specimen_changed = pyqtSignal()
     draft_changed = pyqtSignal()
     accepted = pyqtSignal(str)
+    logbook_wanted = pyqtSignal()
     refused = pyqtSignal(dict)
     photos_changed = pyqtSignal()
 
@@ -49,6 +58,7 @@ class FindingsPresenter(Desk):
         self.entry: Entry | None = None
         self.waiting = 0
         self.draft = FindingDraft()
+        self._untouched = FindingDraft()
         self.photos = PhotosPresenter(workshop, self)
         self.photos.failed.connect(self.failed)
         self._untying_since: float | None = None
@@ -61,20 +71,55 @@ class FindingsPresenter(Desk):
         self.waiting = len(waiting)
         mine = None if self.entry is None or self.entry.pull is None else self.entry.pull.id
         still = logbook.by_pull.get(mine or "")
-        if still is not None and (still in waiting or self.correcting):
+        if still is not None and (still in waiting or self.correcting or self._begun):
             if still != self.entry:
                 self.entry = still
                 self.photos_changed.emit()
             return
-        self._show(logbook.next_to_inspect())
+        self._show(self._next(logbook))
+
+    def _next(self, logbook: Logbook) -> Entry | None:
+        """What waits longest; where nothing does, what two benches found differently."""
+        return hand_out_pulled(self.workshop, logbook) or next(
+            (logbook.by_pull[key] for key in self._to_settle()), None
+        )
 
     def _show(self, entry: Entry | None) -> None:
         self.entry = entry
         self.draft = FindingDraft() if entry is None else draft_of(entry, self.units)
+        if entry is not None:
+            self.draft.seen = entry.history[-1].id if entry.history else ""
         if not self.draft.by:
             self.draft.by = self._last_by
+        self._untouched = deepcopy(self.draft)
         self._untying_since = None
         self.specimen_changed.emit()
+
+    @property
+    def _begun(self) -> bool:
+        """Whether anything was entered into the draft that is shown."""
+        return self.draft != self._untouched
+
+    @property
+    def versions(self) -> list[tuple[str, str]]:
+        """Findings that stand against one another, by id and in words; none where all is well."""
+        if self.entry is None:
+            return []
+        entry = self.entry
+        return [(f.id, version_words(f, entry, self.units)) for f in unsettled(entry.history)]
+
+    def settle(self, finding_id: str) -> None:
+        """Say which of the findings that stand against one another holds."""
+        if self.entry is None or self.entry.pull is None:
+            return
+        pull_id = self.entry.pull.id
+        try:
+            settle(self.workshop, self.entry, finding_id, self.draft.by)
+        except BruiserError as error:
+            self.failed.emit(error)
+            return
+        if self.logbook is not None:
+            self._show(self.logbook.by_pull.get(pull_id))
 
     @property
     def correcting(self) -> bool:
@@ -82,20 +127,40 @@ class FindingsPresenter(Desk):
         return self.entry is not None and self.entry.finding is not None
 
     def earlier(self) -> list[tuple[str, str]]:
-        """Inspected specimens, the newest first, to be looked at again."""
-        logbook = self.logbook
-        done = () if logbook is None else (*logbook.at(Stage.INSPECTED), *logbook.at(Stage.VOID))
-        found = [(e.finding.made_at, e) for e in done if e.finding is not None]
-        newest = sorted(found, key=lambda pair: pair[0], reverse=True)
-        rows = [(e.pull.id, f"{e.specimen.code} · {e.specimen.title}") for _, e in newest if e.pull]
-        return [("", "what waits"), *rows]
+        """Specimens inspected lately, the newest first, and the one that is looked at again.
+
+        Older ones are opened from the logbook.
+        """
+        newest = () if self.logbook is None else self.logbook.newest_found(EARLIER)
+        rows = self._to_settle()
+        for line in newest:
+            rows.setdefault(line.pull_id, f"{line.code} · {line.title}")
+        if self.correcting and self.entry is not None and self.entry.pull is not None:
+            s = self.entry.specimen
+            rows.setdefault(self.entry.pull.id, f"{s.code} · {s.title}")
+        older = [(OLDER, "older: in the logbook (Ctrl+L)")] if len(newest) == EARLIER else []
+        return [("", "what waits"), *rows.items(), *older]
+
+    def _to_settle(self) -> dict[str, str]:
+        """Pulls that two benches found differently, to be settled, by id."""
+        found = {} if self.logbook is None else self.logbook.by_pull
+        return {
+            pull_id: f"settle {found[pull_id].specimen.code}"
+            for pull_id in unsettled_pulls(self.workshop)
+            if pull_id in found
+        }
 
     def open_earlier(self, pull_id: str) -> None:
         """Open an inspected specimen to be corrected; an empty id goes back to what waits."""
         logbook = self.logbook
         if logbook is None:
             return
-        self._show(logbook.by_pull.get(pull_id) if pull_id else logbook.next_to_inspect())
+        if pull_id == OLDER:
+            self.specimen_changed.emit()
+            self.logbook_wanted.emit()
+            return
+        earlier = logbook.by_pull.get(pull_id) if pull_id else None
+        self._show(earlier or self._next(logbook))
 
     def nothing_drew(self) -> None:
         """Every mark is where it was: the tails that have no reading yet drew nothing."""
@@ -179,7 +244,7 @@ class FindingsPresenter(Desk):
         self.draft.by, self.draft.untied_how = self._last_by, self._last_how
         self.draft_changed.emit()
 
-    def history(self) -> list[tuple[str, str, str, str]]:
+    def history(self) -> list[tuple[str, ...]]:
         """All that happened to the specimen: when, who, what, why."""
         if self.entry is None:
             return []
@@ -224,21 +289,24 @@ class FindingsPresenter(Desk):
 
     def accept(self) -> None:
         """Store what was entered, or say which fields are wrong."""
-        if self.entry is None or self.entry.pull is None:
+        if self.entry is None or self.entry.pull is None or self.workshop.read_only:
             return
         pull_id = self.entry.pull.id
         # Storing shows the next specimen, so what it repeats must be known before.
         self._last_by, self._last_how = self.draft.by, self.draft.untied_how
+        begun, self._untouched = self._untouched, self.draft
         try:
             errors = accept_draft(self.workshop, self.entry, self.draft)
         except BruiserError as error:
+            self._untouched = begun
             self.failed.emit(error)
             return
         if errors:
+            self._untouched = begun
             self.refused.emit(errors)
             return
         if self.logbook is not None and self.correcting:
-            self._show(self.logbook.next_to_inspect())
+            self._show(self._next(self.logbook))
         self.accepted.emit(pull_id)
 
     def trace_words(self) -> str:

@@ -26,6 +26,7 @@ from bruiser.ui.stations.findings.keys import (
 from bruiser.ui.stations.findings.knot_card import KnotCard
 from bruiser.ui.stations.findings.photos import PhotosCard
 from bruiser.ui.stations.findings.presenter import FindingsPresenter
+from bruiser.ui.stations.findings.settling_card import SettlingCard
 from bruiser.ui.theme.tokens import SIDE_WIDTH, SPACE
 from bruiser.workshop.desk.preparing import not_done
 
@@ -36,6 +37,10 @@ GAVE_WORDS = {
     Gave.STOPPED: "Nothing gave",
     Gave.VOID: "Void",
 }
+
+
+_STRIP_HIGH, _STRIP_LOW = 216, 88
+"""Heights in pixels of the card with the strip, and of the strip where findings are settled."""
 
 
 class FindingsView(StationPage):
@@ -75,6 +80,7 @@ class FindingsView(StationPage):
         self.earlier.setFixedWidth(170)
         self.same = button("Same as last", "findings.same", "chip")
         self.history = button("History", "findings.history", "chip")
+        self.settling = SettlingCard(presenter)
         self.accept = button(
             "Accept findings (Ctrl+Enter)", "findings.accept", "primary", bench=True
         )
@@ -86,7 +92,7 @@ class FindingsView(StationPage):
     def _build(self) -> None:
         for part in (self.earlier, self.same, self.history):
             self.corner.addWidget(part, 0, Qt.AlignmentFlag.AlignTop)
-        strip = Card("WHERE DID IT GIVE? TAP THE PLACE, OR TYPE ITS NUMBER")
+        strip = self._strip_card = Card("WHERE DID IT GIVE? TAP THE PLACE, OR TYPE ITS NUMBER")
         self.strip.setMinimumHeight(124)
         strip.column.addWidget(self.strip, 1)
         row = QHBoxLayout()
@@ -102,7 +108,7 @@ class FindingsView(StationPage):
             row.addWidget(chip)
         row.addWidget(self.place_wrong, 1)
         strip.column.addLayout(row)
-        strip.setFixedHeight(216)
+        strip.setFixedHeight(_STRIP_HIGH)
         knots = QHBoxLayout()
         knots.setSpacing(SPACE["m"])
         for card in self.cards.values():
@@ -118,6 +124,7 @@ class FindingsView(StationPage):
         more.column.addLayout(fields)
         left = QVBoxLayout()
         left.setSpacing(SPACE["s"])
+        left.addWidget(self.settling)
         left.addWidget(strip)
         left.addLayout(knots, 1)
         left.addWidget(more)
@@ -288,6 +295,8 @@ class FindingsView(StationPage):
             "" if not p.correcting or p.entry is None or p.entry.pull is None else p.entry.pull.id
         )
         self.earlier.fill(here)
+        self.strip.setMinimumHeight(_STRIP_LOW if p.versions else 124)
+        self._strip_card.setFixedHeight(_STRIP_HIGH - (36 if p.versions else 0))
         nothing = p.entry is None
         self.setProperty("empty", nothing)
         for part in (

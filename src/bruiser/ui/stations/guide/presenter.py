@@ -32,7 +32,7 @@ from bruiser.workshop.guide.choosing import (
 )
 from bruiser.workshop.guide.content import list_facts
 from bruiser.workshop.guide.rating_knots import RatedKnot
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.pull_words import pull_rows
 from bruiser.workshop.logbook.workshop import Workshop
 
@@ -75,7 +75,7 @@ class GuidePresenter(Desk):
     opened_changed = pyqtSignal()
     working = pyqtSignal(int, int)
 
-    def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
+    def __init__(self, workshop: Workshop, tasks: TaskRunner, memory: Memory | None = None) -> None:
         super().__init__(workshop)
         self.tasks = tasks
         self.book: GuideBook = read_guide_book(workshop)
@@ -87,7 +87,7 @@ class GuidePresenter(Desk):
         self.opened = Opened()
         self.other: Cordage | None = None
         self.stopped = False
-        self._memory = Memory()
+        self.memory = Memory() if memory is None else memory
         self._shelf: tuple[Logbook, Shelf] | None = None
 
     @property
@@ -118,13 +118,8 @@ class GuidePresenter(Desk):
         if logbook is None or not logbook.lots:
             return ""
         serves = () if profile is None else profile.families
-        pulled = {
-            (e.specimen.lot.id, e.specimen.knot_a.id)
-            for e in logbook.entries
-            if e.finding is not None
-            and e.specimen.knot_a is not None
-            and (not serves or e.specimen.knot_a.family in serves)
-        }
+        knots = {k.id for k in logbook.knots if not serves or k.family in serves}
+        pulled = {pair for pair in logbook.pulled_pairs() if pair[1] in knots}
         lots = [lot_id for lot_id, _ in pulled]
         return max((lot.id for lot in logbook.lots), key=lots.count)
 
@@ -259,10 +254,11 @@ class GuidePresenter(Desk):
 
         def work(progress: Progress) -> Found:
             shelf = known[1] if known is not None and known[0] is logbook else None
-            if shelf is None:
-                shelf = fill_shelf(logbook, self._memory, progress)
-            picked = wish.lot_id if wish.lot_id in shelf.results else ""
-            choice = choose(shelf, picked, profile, limits) if picked else None
+            there = wish.lot_id if any(lot.id == wish.lot_id for lot in logbook.lots) else ""
+            if shelf is None or (there and there not in shelf.results):
+                first = there or next((lot.id for lot in logbook.lots), "")
+                shelf = fill_shelf(logbook, (first,) if first else (), self.memory, progress)
+            choice = choose(shelf, there, profile, limits) if there else None
             return Found(wish, shelf, choice)
 
         def received(found: Found) -> None:

@@ -30,6 +30,7 @@ from bruiser.workshop.guide.publishing import (
     released_pages,
 )
 from bruiser.workshop.guide.revisions import Revision
+from bruiser.workshop.logbook.logbook import Logbook
 
 TASK = "publish"
 STYLE = PrintStyle(CHALK, TEXT_MM)
@@ -53,6 +54,7 @@ class PublishPresenter(Desk):
         self.guide: Guide | None = None
         self.pdf: bytes | None = None
         self.busy = False
+        self._state: tuple[Logbook, str] | None = None
 
     @property
     def revisions(self) -> tuple[Revision, ...]:
@@ -67,14 +69,29 @@ class PublishPresenter(Desk):
     def rows(self) -> list[tuple[str, str, str, str]]:
         """Revisions as a list: key, name, line under it, mark; what would be next comes first."""
         found = [(LIVE, "As it is now", "not frozen yet", "")]
-        logbook = self.choosing.logbook
-        now = "" if logbook is None else data_revision(logbook)
+        now = self._state_of_the_data()
         for r in reversed(self.revisions):
             who = "" if r.checked is None else f", checked by {r.checked.by}"
-            same = "" if r.row.data_revision == now else ", pulls came since"
+            same = "" if now in ("", r.row.data_revision) else ", pulls came since"
             under = f"{r.row.made_at[:10]}{who}{same}"
             found.append((r.row.id, f"Revision {r.row.revision}", under, r.state))
         return found
+
+    def _state_of_the_data(self) -> str:
+        """Its name, once it is known: every pull is looked at for it, off the interface thread."""
+        logbook = self.choosing.logbook
+        if logbook is None or not self.revisions:
+            return ""
+        if self._state is None or self._state[0] is not logbook:
+            self._state = logbook, ""
+
+            def known(name: str) -> None:
+                if self._state is not None and self._state[0] is logbook:
+                    self._state = logbook, name
+                    self.changed.emit()
+
+            self._tasks.run("data", lambda: data_revision(logbook), known, self.work_failed)
+        return self._state[1]
 
     def uses(self) -> list[tuple[str, str]]:
         """Uses that can be written about."""
@@ -132,7 +149,7 @@ class PublishPresenter(Desk):
         p = self.choosing
         if p.logbook is None:
             raise InputError("Nothing to write about yet.")
-        shelf = p.shelf or fill_shelf(p.logbook, None, progress)
+        shelf = fill_shelf(p.logbook, self.wanted.lot_ids, p.memory, progress)
         return draft_guide(self.workshop, shelf, p.book, self.wanted, progress)
 
     def _run(

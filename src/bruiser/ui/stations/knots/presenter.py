@@ -16,7 +16,7 @@ from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.knots.beside import Pair, structure_pairs, variant_pairs
 from bruiser.workshop.desk import knot_entry
 from bruiser.workshop.desk.lot_entry import Checked
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 

@@ -11,7 +11,7 @@ from bruiser.core.records.bench_book import BenchRecord
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop.desk.lot_entry import Checked
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan import bench_entry
 from bruiser.workshop.plan.bench_queue import CheckGroup, check_queue

@@ -11,7 +11,7 @@ from bruiser.formats.svg import write_svg
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.bench_entry import bench_words, room_words
 from bruiser.workshop.plan.cut_sheet import LotCuts, cut_all, lots_to_cut, plan_lot
@@ -122,7 +122,8 @@ class CutsPresenter(Desk):
         c, logbook = self.cuts, self.logbook
         if c is None or c.plan is None or logbook is None:
             return ""
-        specimens = {e.specimen.id: e.specimen for e in logbook.entries}
+        shown = [line.specimen_id for h in c.hanks for line in h.cuts]
+        specimens = {e.specimen.id: e.specimen for e in logbook.with_ids(shown)}
         say = self.units
         hanks = []
         for h in c.hanks:

@@ -21,8 +21,9 @@ from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.stations.plan.cuts_presenter import CutsPresenter
 from bruiser.ui.stations.plan.queue_presenter import QueuePresenter
-from bruiser.workshop.logbook.entries import Logbook, Stage
+from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.cell_specimens import row_words
 from bruiser.workshop.plan.plan_cells import (
@@ -277,7 +278,7 @@ class PlanPresenter(Desk):
         logbook, draft = self.logbook, self.draft
         if logbook is None:
             return (), []
-        there = count_there(logbook)
+        there = count_there(logbook, draft.lot_ids)
         rows: dict[str, list[PlannedCell]] = {}
         names: dict[str, str] = {}
         for cell in draft.all_cells(logbook):

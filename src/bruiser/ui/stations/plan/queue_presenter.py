@@ -2,17 +2,27 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from bruiser.core.records.preparation import PrepStep
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, State
+from bruiser.workshop.logbook.entries import Entry, Stage, State
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan import queueing
 from bruiser.workshop.plan.planning import timetable
 
 COLUMNS = ("specimen", "what", "lot", "state", "at the bench", "soak from", "too old after")
+
+
+_PAST = (
+    (Stage.RUNNING, State.PULLED),
+    (Stage.PULLED, State.PULLED),
+    (Stage.INSPECTED, State.INSPECTED),
+    (Stage.VOID, State.VOID),
+)
 
 
 class QueuePresenter(Desk):
@@ -74,12 +84,14 @@ class QueuePresenter(Desk):
         logbook = self.logbook
         if logbook is None:
             return ""
-        states = [logbook.state(e) for e in logbook.entries]
-        return ", ".join(f"{states.count(s)} {s.value}" for s in State if s in states)
+        states = Counter(logbook.state(e) for e in logbook.at(Stage.PLANNED))
+        for stage, state in _PAST:
+            states[state] += logbook.tally.count(stage)
+        return ", ".join(f"{states[s]} {s.value}" for s in State if states[s])
 
     def void_words(self) -> str:
         """What was made void and not replaced; empty when there is nothing."""
-        found = queueing.to_replace(self.logbook) if self.logbook is not None else []
+        found = self.logbook.to_replace() if self.logbook is not None else ()
         codes = ", ".join(e.specimen.code for e in found)
         return f"{codes} void, not replaced." if codes else ""
 
@@ -88,7 +100,7 @@ class QueuePresenter(Desk):
         logbook = self.logbook
         if logbook is None or not ids:
             return
-        chosen = [e.specimen for e in logbook.entries if e.specimen.id in set(ids)]
+        chosen = [e.specimen for e in logbook.with_ids(ids)]
         self.attempt(lambda: queueing.record_step(self.workshop, chosen, step, by))
 
     def drop(self, ids: Sequence[str]) -> None:

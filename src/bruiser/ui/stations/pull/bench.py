@@ -226,7 +226,7 @@ class BenchPanel(QWidget):
         if p.session is None:
             self._untick()
         if p.entry is not None:
-            self.rule.say(f"{p.energy} {p.rule_words()}".strip())
+            self.rule.say(f"{p.energy} {p.bench.rule_words()}".strip())
             title, least = p.along
             self.plot.prepare(title, f"load ({p.units.force})", (least, 2.0))
             ghosts = [] if p.against_time else p.sibling_traces()
@@ -273,7 +273,7 @@ class BenchPanel(QWidget):
         self.slips.say(p.slip_words())
         self.ask.show_asked(p.asked())
         self._show_controls()
-        self.bench_note.say(p.bench_words())
+        self.bench_note.say(p.bench.words())
 
     def _show_controls(self) -> None:
         p = self._presenter

@@ -13,7 +13,7 @@ from bruiser.workshop.findings.directions import (
     most_n,
     say_directions,
 )
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 

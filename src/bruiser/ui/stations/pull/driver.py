@@ -41,6 +41,7 @@ class BenchDriver(Desk):
 
     moved = pyqtSignal()
     recorded = pyqtSignal(str)
+    kept_here = pyqtSignal(str, str)
     look_again = pyqtSignal()
 
     def __init__(self, workshop: Workshop) -> None:
@@ -297,12 +298,14 @@ class BenchDriver(Desk):
         self.not_stored = None
         self.live = session.poll()
         self.moved.emit()
-        pull_id = session.pull_id
+        pull_id, specimen = session.pull_id, session.specimen
         if run is not None and run.readings:
             run.announce()
         self.session = self.run = None
         self.lane_clear = False
-        if pull_id is not None:
+        if pull_id is not None and session.waits:
+            self.kept_here.emit(specimen.id, specimen.code)
+        elif pull_id is not None:
             self.recorded.emit(pull_id)
 
     def save_elsewhere(self, path: Path) -> bool:

@@ -28,7 +28,8 @@ from bruiser.workshop.desk.preparing import (
     not_done,
     start_soak,
 )
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage, seconds_of
+from bruiser.workshop.logbook.entries import Entry, Stage, seconds_of
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
 HANDS = {h.value: h.value for h in Hands}

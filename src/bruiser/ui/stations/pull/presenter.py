@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.errors import BruiserError
+from bruiser.core.errors import BruiserError, Refused
 from bruiser.core.records.layouts import End
 from bruiser.core.records.programme import runs_latched
 from bruiser.core.records.readings import Sheath
@@ -35,18 +36,19 @@ from bruiser.ui.stations.pull.shown import (
     PullControls,
     Readings,
     controls_of,
+    programme_words,
     readings_of,
     strip_notes,
 )
 from bruiser.ui.stations.pull.siblings import sibling_band, sibling_traces
-from bruiser.workshop.bench.instruments import (
-    InstrumentKind,
-)
+from bruiser.workshop.bench.handing_out import hand_out, kept_here
+from bruiser.workshop.bench.instruments import InstrumentKind
 from bruiser.workshop.bench.live_pull import Live
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.recording import record_by_hand, record_from_file
-from bruiser.workshop.bench.running import RunState, reference_n
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
+from bruiser.workshop.bench.running import reference_n
+from bruiser.workshop.logbook.entries import Entry, Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.results.lot_results import baseline_median_n
 
@@ -84,12 +86,15 @@ class PullPresenter(Desk):
         self.entry: Entry | None = None
         self.next_codes: tuple[str, ...] = ()
         self.technician = ""
+        self._login = workshop.file.worker.who
         self._baseline_n: float | None = None
         self._reference = (0.0, "")
         self._wanted = ""
         self.energy = ""
         self.against_time = False
         self._siblings: tuple[Entry, ...] = ()
+        self._kept_here: set[str] = set()
+        self.driver.kept_here.connect(self._on_kept_here)
 
     @property
     def session(self) -> PullSession | None:
@@ -111,9 +116,13 @@ class PullPresenter(Desk):
         if self.session is not None and self.session.pull_id is not None:
             return
         self.logbook = self.instrument.logbook = logbook
-        planned = logbook.at(Stage.PLANNED)
-        chosen = next((e for e in planned if e.specimen.id == self._wanted), None)
-        entry = chosen or logbook.next_to_pull(self.workshop.now())
+        claims = self.workshop.claims
+        taken = {*claims.others, *self._kept_here}
+        planned = [e for e in logbook.at(Stage.PLANNED) if e.specimen.id not in taken]
+        entry, refused = hand_out(self.workshop, logbook, self._wanted, self._kept_here)
+        if refused:
+            self._wanted = ""
+            self.failed.emit(Refused(refused))
         code = "" if entry is None else entry.specimen.code
         self.next_codes = tuple(e.specimen.code for e in planned if e.specimen.code != code)[:3]
         if entry is not None and self.entry and entry.specimen == self.entry.specimen:
@@ -140,6 +149,8 @@ class PullPresenter(Desk):
     def work_as(self, initials: str) -> None:
         """Who pulls from now on; stands with every pull."""
         self.technician = initials.strip()
+        file = self.workshop.file
+        file.worker = replace(file.worker, who=self.technician or self._login)
 
     def show_panel(self, key: str) -> None:
         """Another part of the station is shown; the directions are read when they are looked at."""
@@ -213,6 +224,14 @@ class PullPresenter(Desk):
         except BruiserError as error:
             self.failed.emit(error)
 
+    def _on_kept_here(self, specimen_id: str, code: str) -> None:
+        """A pull ended while the server is away."""
+        self._kept_here.add(specimen_id)
+        self.entry, self._wanted = None, ""
+        self.driver.lane_clear = False
+        self.specimen_changed.emit()
+        self.failed.emit(kept_here(code))
+
     def _on_recorded(self, pull_id: str) -> None:
         self.entry = None
         self._wanted = ""
@@ -277,13 +296,7 @@ class PullPresenter(Desk):
         return self.driver.not_stored is not None or (live is not None and bool(live.fault))
 
     def abandon(self) -> None:
-        """The window closes: stop the bench, keep what was recorded.
-
-        Raises
-        ------
-        StoreError
-            If it cannot be stored.
-        """
+        """The window closes: stop the bench, keep what was recorded; raises what refuses it."""
         self.driver.abandon()
 
     def asked(self) -> Question | None:
@@ -340,16 +353,11 @@ class PullPresenter(Desk):
 
     def programme_words(self) -> str:
         """What comes next in words; before the pull, what the method is and how it ends."""
-        if self.entry is None:
-            return ""
-        plan, run, act = self.entry.specimen.method, self.driver.run, self.driver.act
-        if run is None:
-            of = f" Shares are of the {self._reference[1]}." if plan.highest_share else ""
-            return f"{plan.words.capitalize()}. Ends when {plan.method.ends_when}.{of}"
-        if run.state is RunState.DONE or act is None:
-            return "The method is done. Slack off, then end the pull."
-        count = f" ({act.number} of {act.of})" if act.of > 1 else ""
-        return f"{'Now' if run.state is not RunState.READY else 'First'}: {act.words}{count}."
+        return (
+            ""
+            if self.entry is None
+            else programme_words(self.driver, self.entry, self._reference[1])
+        )
 
     @property
     def progress(self) -> float:
@@ -359,14 +367,6 @@ class PullPresenter(Desk):
     def method_words(self) -> str:
         """What will be done to the specimen."""
         return "" if self.entry is None else self.bench.method_words(self.entry.specimen)
-
-    def bench_words(self) -> str:
-        """What the bench is, and whether samples were lost."""
-        return self.bench.words()
-
-    def rule_words(self) -> str:
-        """The keep-away rule of the bench book, and the dates that matter before arming."""
-        return self.bench.rule_words()
 
     def slip_words(self) -> str:
         """The slips seen so far; the analysis afterwards decides."""

@@ -12,6 +12,7 @@ from bruiser.ui.stations.pull.driver import BenchDriver
 from bruiser.workshop.bench.live_pull import Live, Phase
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.running import RunState
+from bruiser.workshop.logbook.entries import Entry
 
 NOT_READ = "–"
 ONCE_MORE = "Lane still clear? Press once more to run by itself."
@@ -174,3 +175,21 @@ def strip_notes(
     travel_m = live.travel_m if math.isfinite(live.travel_m) else 0.0
     drawn_out = max(0.0, travel_m) / max(specimen.span_m, 0.05)
     return notes, round(min(1.0, drawn_out), 2)
+
+
+def programme_words(driver: BenchDriver, entry: Entry, of_what: str) -> str:
+    """What comes next in words; before the pull, what the method is and how it ends.
+
+    Parameters
+    ----------
+    of_what : str
+        What the method's shares are of.
+    """
+    plan, run, act = entry.specimen.method, driver.run, driver.act
+    if run is None:
+        of = f" Shares are of the {of_what}." if plan.highest_share else ""
+        return f"{plan.words.capitalize()}. Ends when {plan.method.ends_when}.{of}"
+    if run.state is RunState.DONE or act is None:
+        return "The method is done. Slack off, then end the pull."
+    count = f" ({act.number} of {act.of})" if act.of > 1 else ""
+    return f"{'Now' if run.state is not RunState.READY else 'First'}: {act.words}{count}."

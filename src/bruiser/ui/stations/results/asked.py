@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bruiser.ui.stations.results.sheet import Behind, ResultLine
 from bruiser.workshop.desk.brief_entry import criterion_words
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.judging import Judged
 
 

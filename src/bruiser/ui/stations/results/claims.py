@@ -12,7 +12,7 @@ from bruiser.core.words import count
 from bruiser.figures.claim_chart import ClaimRow, claim_figure
 from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.workshop.desk.brief_entry import claim_words
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.claiming import VERDICT_WORDS, JudgedClaim
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import percent, say_claims

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import NamedTuple
 
 from PyQt6.QtCore import pyqtSignal
 
@@ -11,7 +12,7 @@ from bruiser.core.memory import Memory
 from bruiser.core.performance.efficiency import Against
 from bruiser.core.progress import Progress
 from bruiser.core.trace import Trace
-from bruiser.core.units import parse_quantity
+from bruiser.core.units import UnitChoice, parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.results.sheet import Behind, Sheet
@@ -19,7 +20,8 @@ from bruiser.ui.stations.results.sheets import SHEETS, Chosen, Material
 from bruiser.workshop.findings.excluding import exclude_pull, restore_pull
 from bruiser.workshop.groups.gathering import Group
 from bruiser.workshop.guide.book import read_limits
-from bruiser.workshop.logbook.entries import Entry, Logbook, Stage
+from bruiser.workshop.logbook.entries import Entry, Stage
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.pull_words import pull_rows, pull_words
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
@@ -28,6 +30,30 @@ from bruiser.workshop.results.overview import Filters, Overview, SheetQuery, ove
 
 ALL_LOTS = "all"
 TASK = "results"
+LARGE = 100
+"""A sheet of more rows than this is built and drawn off the interface thread."""
+
+
+class _How(NamedTuple):
+    """How a sheet is shown."""
+
+    sheet: str
+    chosen: Chosen
+    units: UnitChoice
+    stopped: bool
+
+
+def _build(found: Overview | None, logbook: Logbook | None, how: _How) -> Sheet:
+    """A sheet of what was worked out; what is said in its place while that is not there."""
+    if found is None or logbook is None or found.asked.sheet != how.sheet:
+        waits = "" if found is None else "Working it out …"
+        return Sheet(
+            about="", main=None, sentence="", empty="Not worked out." if how.stopped else waits
+        )
+    row = how.chosen.row(found.asked.sheet)
+    return SHEETS[found.asked.sheet].build(
+        Material(found=found, logbook=logbook, row=row, chosen=how.chosen, units=how.units)
+    )
 
 
 class ResultsPresenter(Desk):
@@ -38,10 +64,10 @@ class ResultsPresenter(Desk):
     pulls_changed = pyqtSignal()
     working = pyqtSignal(int, int)
 
-    def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
+    def __init__(self, workshop: Workshop, tasks: TaskRunner, memory: Memory | None = None) -> None:
         super().__init__(workshop)
-        self._tasks = tasks
-        self._memory = Memory()
+        self.tasks = tasks
+        self._memory = Memory() if memory is None else memory
         self.asked = SheetQuery(sheet="strength", lot_ids=())
         self.lot_id = ""
         self.found: Overview | None = None
@@ -49,7 +75,7 @@ class ResultsPresenter(Desk):
         self.selected: str | None = None
         self.opened = Behind("", ())
         self.stopped = False
-        self._built: tuple[Overview | None, object, Sheet] | None = None
+        self._built: tuple[Overview | None, _How, Sheet] | None = None
 
     @property
     def read_only(self) -> bool:
@@ -79,15 +105,15 @@ class ResultsPresenter(Desk):
     def _busiest(self) -> str:
         logbook = self.logbook
         assert logbook is not None
-        pulled = [e.specimen.lot.id for e in logbook.at(Stage.INSPECTED)]
-        return max((lot.id for lot in logbook.lots), key=pulled.count)
+        pulled = logbook.tally.lots(Stage.INSPECTED)
+        return max((lot.id for lot in logbook.lots), key=lambda lot_id: pulled[lot_id])
 
     def lots(self) -> list[tuple[str, str]]:
         """Lots in which something was planned or pulled, and all of them side by side."""
         logbook = self.logbook
         if logbook is None:
             return []
-        there = {e.specimen.lot.id for e in logbook.entries}
+        there = logbook.tally.lots()
         own = [(lot.id, f"{lot.name}, {lot.condition}") for lot in logbook.lots if lot.id in there]
         if not own and logbook.lots:
             own = [(logbook.lots[0].id, logbook.lots[0].name)]
@@ -147,9 +173,18 @@ class ResultsPresenter(Desk):
         return ""
 
     def show(self, **changes: object) -> None:
-        """Change how the sheet is shown."""
+        """Change how the sheet is shown; a large one is built off the interface thread."""
         self.shown = replace(self.shown, **changes)  # type: ignore[arg-type]
-        self.results_ready.emit()
+        found, logbook, how = self.found, self.logbook, self._how()
+        if not self.large:
+            self.results_ready.emit()
+            return
+
+        def received(sheet: Sheet) -> None:
+            self._built = found, how, sheet
+            self.results_ready.emit()
+
+        self.tasks.run("sheet", lambda: _build(found, logbook, how), received, self.work_failed)
 
     def _ask(self, **changes: object) -> None:
         self.asked = replace(self.asked, **changes)  # type: ignore[arg-type]
@@ -158,11 +193,15 @@ class ResultsPresenter(Desk):
         if logbook is None:
             return
 
-        def work(progress: Progress) -> Overview:
-            return overview(logbook, asked, self._memory, progress)
+        how = self._how()
 
-        def received(found: Overview) -> None:
-            self.found = found
+        def work(progress: Progress) -> tuple[Overview, Sheet]:
+            found = overview(logbook, asked, self._memory, progress)
+            return found, _build(found, logbook, how)
+
+        def received(made: tuple[Overview, Sheet]) -> None:
+            self.found = made[0]
+            self._built = made[0], how, made[1]
             self.working.emit(1, 1)
             self.results_ready.emit()
 
@@ -171,7 +210,7 @@ class ResultsPresenter(Desk):
             self.work_failed(error)
 
         self.working.emit(0, 1)
-        self._tasks.run_watched(TASK, work, received, failed, self.working.emit)
+        self.tasks.run_watched(TASK, work, received, failed, self.working.emit)
 
     def _end_waiting(self) -> None:
         """Nothing more comes: what was there before stays shown, and says that it is older."""
@@ -181,7 +220,7 @@ class ResultsPresenter(Desk):
 
     def cancel(self) -> None:
         """Stop working."""
-        self._tasks.cancel(TASK)
+        self.tasks.cancel(TASK)
         self._end_waiting()
 
     def again(self) -> None:
@@ -192,25 +231,20 @@ class ResultsPresenter(Desk):
         """The question of the sheet."""
         return SHEETS[self.asked.sheet].question
 
+    @property
+    def large(self) -> bool:
+        """Whether so much is shown that it is built and drawn off the interface thread."""
+        return self.found is not None and len(self.found.rows) > LARGE
+
+    def _how(self) -> _How:
+        return _How(self.asked.sheet, self.shown, self.units, self.stopped)
+
     def sheet(self) -> Sheet:
         """The sheet as it stands; built once for what was worked out and chosen."""
-        key = (self.asked.sheet, self.shown, self.units, self.stopped)
-        built = self._built
-        if built is None or built[0] is not self.found or built[1] != key:
-            built = self._built = self.found, key, self._build()
+        how, built = self._how(), self._built
+        if built is None or built[0] is not self.found or built[1] != how:
+            built = self._built = self.found, how, _build(self.found, self.logbook, how)
         return built[2]
-
-    def _build(self) -> Sheet:
-        found, logbook, units = self.found, self.logbook, self.units
-        if found is None or logbook is None or found.asked.sheet != self.asked.sheet:
-            waits = "" if found is None else "Working it out …"
-            return Sheet(
-                about="", main=None, sentence="", empty="Not worked out." if self.stopped else waits
-            )
-        row = self.shown.row(found.asked.sheet)
-        return SHEETS[found.asked.sheet].build(
-            Material(found=found, logbook=logbook, row=row, chosen=self.shown, units=units)
-        )
 
     def tap(self, key: str) -> None:
         """Something in a chart, a table or a line was pointed at."""
@@ -297,11 +331,7 @@ class ResultsPresenter(Desk):
         hosts = {str(g.key.host) for g in groups if g.key is not None}
         dressings = {g.key.dressing for g in groups if g.key is not None}
         logbook = self.logbook
-        people = (
-            set()
-            if logbook is None
-            else {e.pull.technician for e in logbook.entries if e.pull is not None}
-        )
+        people = set() if logbook is None else set(logbook.technicians())
         said = {
             "variant": ("every variant", variants),
             "host": ("every pin and host", hosts),

@@ -18,7 +18,7 @@ from bruiser.ui.stations.results.strength import LadderChoice, strength_sheet
 from bruiser.ui.stations.results.tying import tying_sheet
 from bruiser.ui.stations.results.work import work_sheet
 from bruiser.ui.stations.results.wraps import wraps_sheet
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.overview import (
     CLAIMS,
     COMPARED,

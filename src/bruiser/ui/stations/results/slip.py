@@ -28,7 +28,7 @@ from bruiser.ui.stations.results.sheet import Behind, Draw, Part, ResultLine, Sh
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.findings.directions import direction_matrix, direction_rows, most_n
 from bruiser.workshop.groups.slipping import Counted, SlipRow
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import (
     percent,

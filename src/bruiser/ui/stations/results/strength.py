@@ -25,7 +25,7 @@ from bruiser.figures.ladder import (
 )
 from bruiser.ui.stations.results.asked import asked_lines
 from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.lot_results import KnotResult, LotResults, PullMark
 from bruiser.workshop.results.overview import Overview, row_key
 from bruiser.workshop.results.result_words import (

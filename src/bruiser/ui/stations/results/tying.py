@@ -10,7 +10,8 @@ from bruiser.figures.rungs import Rung, Rungs, rungs_figure
 from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.trials import trials_of
 from bruiser.workshop.results.overview import Overview, Tied
 from bruiser.workshop.results.result_words import say_tying
 
@@ -27,7 +28,7 @@ def tying_sheet(found: Overview, logbook: Logbook, chosen: str, units: UnitChoic
         )
     behind: dict[str, Behind] = {}
     rungs = []
-    pulls = {e.specimen.id: e.pull.id for e in logbook.entries if e.pull is not None}
+    pulls = trials_of(logbook).pulls
     for tied in found.tied:
         key = f"n:tied|{tied.knot.id}"
         ids = dict.fromkeys(pulls[s] for s, _ in tied.trials if s in pulls)

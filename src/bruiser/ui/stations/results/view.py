@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent, QResizeEvent
-from PyQt6.QtWidgets import QHBoxLayout, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from bruiser.ui.kit.chart_frame import ChartFrame
@@ -19,6 +21,8 @@ from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.ui.theme.tokens import SPACE
 
 NARROW_PX = 960
+MOST_LINES = 8
+"""So many lines under a chart are seen at once."""
 
 
 class SaidLine(Words):
@@ -55,6 +59,32 @@ class SaidLine(Words):
         super().keyPressEvent(ev)
 
 
+class SaidLines(QScrollArea):
+    """Lines under a chart: as high as they are, but no more than leaves room for the chart."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("results.lines")
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setWidgetResizable(True)
+        inside = QWidget()
+        self.rows = QVBoxLayout(inside)
+        self.rows.setContentsMargins(0, 0, 0, 0)
+        self.rows.setSpacing(2)
+        self.setWidget(inside)
+        for part in (inside, self.viewport()):
+            if part is not None:
+                part.setAutoFillBackground(False)
+
+    def fit(self, lines: Sequence[QWidget]) -> None:
+        """Take the height of these lines; the rest is scrolled to."""
+        heights = [line.sizeHint().height() + self.rows.spacing() for line in lines]
+        self.setFixedHeight(sum(heights[:MOST_LINES]))
+        self.setVisible(bool(lines))
+
+
 class ResultsView(StationPage):
     """Builds the results station and connects it to its presenter."""
 
@@ -65,7 +95,7 @@ class ResultsView(StationPage):
         self._presenter = presenter
         self.sheets = Chips("results.sheet", {k.key: k.name for k in SHEETS.values()}, tight=True)
         self.controls = SheetControls(presenter)
-        self.chart = ChartFrame("results.chart")
+        self.chart = ChartFrame("results.chart", presenter.tasks)
         self.side = ChartFrame("results.side")
         self.turn = button("This knot", "results.turn", "chip")
         self.turn.setCheckable(True)
@@ -79,8 +109,7 @@ class ResultsView(StationPage):
         self.sentence = Words("", "body")
         self.sentence.setObjectName("results.sentence")
         self.lines: list[SaidLine] = []
-        self._said = QVBoxLayout()
-        self._said.setSpacing(2)
+        self._said = SaidLines()
         self.panel = PullsPanel(presenter)
         self.line = WorkingLine("results")
         self.again = button("Work it out", "results.again", "chip")
@@ -105,7 +134,7 @@ class ResultsView(StationPage):
         card.column.addLayout(self._across, 1)
         card.column.addWidget(self.empty, 1)
         card.column.addWidget(self.sentence)
-        card.column.addLayout(self._said)
+        card.column.addWidget(self._said)
         self.line.row.addWidget(self.again)
         heads = QHBoxLayout()
         heads.addWidget(self.sheets, 1)
@@ -155,7 +184,7 @@ class ResultsView(StationPage):
         self.chart.tools.setEnabled(drawn)
         self.empty.setVisible(not drawn)
         self.empty.say(sheet.empty)
-        self.chart.show_chart(sheet.main)
+        self.chart.show_chart(sheet.main, large=self._presenter.large)
         self._show_parts(sheet.parts)
         self.sentence.say(sheet.sentence)
         self.sentence.setVisible(bool(sheet.sentence))
@@ -163,11 +192,12 @@ class ResultsView(StationPage):
             line = SaidLine(len(self.lines))
             line.tapped.connect(self._presenter.tap)
             self.lines.append(line)
-            self._said.addWidget(line)
+            self._said.rows.addWidget(line)
         for n, shown in enumerate(self.lines):
             shown.setVisible(n < len(sheet.lines))
             if n < len(sheet.lines):
                 shown.show_line(sheet.lines[n])
+        self._said.fit(self.lines[: len(sheet.lines)])
 
     def _show_parts(self, parts: tuple[Part, ...]) -> None:
         keys = tuple(p.key for p in parts)

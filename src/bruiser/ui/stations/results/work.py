@@ -15,7 +15,7 @@ from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
 from bruiser.workshop.groups.work_results import DamageRow, EdgeRow, EyesRow, WorkRow
-from bruiser.workshop.logbook.entries import Logbook
+from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.overview import Overview
 from bruiser.workshop.results.result_words import percent
 from bruiser.workshop.results.work_words import (

@@ -1,0 +1,1 @@
+"""Campaigns on a PostgreSQL server, for several benches at once."""

@@ -1,0 +1,94 @@
+"""A campaign on a server: its address, and a password where one is wanted."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
+
+from bruiser.core.errors import InputError
+from bruiser.store.server.address import ServerAddress, read_address
+from bruiser.ui.kit.fields import Field
+from bruiser.ui.kit.parts import Words, button
+from bruiser.ui.theme.tokens import SPACE
+
+_WIDTH = 560
+ABOUT = (
+    "A laboratory keeps a campaign in a PostgreSQL database, and several benches record into it at "
+    "once. Whoever keeps the server says its address and what your role may do."
+)
+BEGIN, PUT = "Begin one there", "Put this campaign there"
+
+
+class ServerDialog(QDialog):
+    """Emits the address and a password (empty for none) when it is to be tried.
+
+    Parameters
+    ----------
+    address : str
+        As known so far.
+    words : str
+        What the dialog is for.
+    deed : str
+        What the button says.
+    """
+
+    wanted = pyqtSignal(object, str, bool)
+
+    def __init__(
+        self,
+        address: str = "",
+        words: str = ABOUT,
+        deed: str = "Open",
+        parent: QWidget | None = None,
+    ) -> None:
+        super().__init__(parent)
+        self.setObjectName("server")
+        self.setWindowTitle("A campaign on a server")
+        self.setMinimumWidth(_WIDTH)
+        self.address = Field("Address", "server.address", hint="postgresql://mara@lab/ridge")
+        self.password = Field("Password, where one is wanted", "server.password")
+        self.password.entry.setEchoMode(QLineEdit.EchoMode.Password)
+        self.keep = QCheckBox("Keep the password in this system's keyring")
+        self.keep.setObjectName("server.keep")
+        self.keep.setAccessibleName(self.keep.text())
+        self.said = Words("", "small", "brick")
+        self.said.setObjectName("server.said")
+        self.go = button(deed, "server.go", "primary")
+        self.cancel = button("Cancel", "server.cancel")
+        self.address.fill(address)
+        self._build(words)
+        (self.password if address else self.address).focus()
+
+    def _build(self, words: str) -> None:
+        column = QVBoxLayout(self)
+        column.setSpacing(SPACE["s"])
+        column.addWidget(Words("A campaign on a server", "title"))
+        column.addWidget(Words(words, "body", "muted"))
+        for part in (self.address, self.password, self.keep, self.said):
+            column.addWidget(part)
+        buttons = QHBoxLayout()
+        buttons.addStretch(1)
+        buttons.addWidget(self.cancel)
+        buttons.addWidget(self.go)
+        column.addLayout(buttons)
+        self.go.setDefault(True)
+        self.cancel.setAutoDefault(False)
+        self.go.clicked.connect(self._on_go)
+        self.cancel.clicked.connect(self.reject)
+
+    def _on_go(self) -> None:
+        self.say("")
+        try:
+            address: ServerAddress = read_address(self.address.text)
+        except InputError as error:
+            self.address.complain(str(error))
+            return
+        self.address.complain("")
+        self.wanted.emit(address, self.password.text, self.keep.isChecked())
+
+    def say(self, text: str) -> None:
+        """Say what went wrong, and stay."""
+        self.said.say(text)
+        self.said.setVisible(bool(text))
+        if text:
+            self.password.focus()

@@ -1,0 +1,31 @@
+"""Benches killed at random and a server that is stopped: a reduced run of the trial of many."""
+
+import pytest
+from validation.benches import run_trial
+
+
+def assert_whole(trial):
+    assert trial.wrong == []
+    assert trial.pulls > 0
+    assert trial.findings > 0
+
+
+@pytest.mark.long
+def test_two_benches_killed_three_times_lose_nothing(own_server, usual_campaign):
+    filled = own_server.filled_with(usual_campaign)
+    assert_whole(run_trial(own_server, filled, 2, 8.0, kills=3, seed=4))
+
+
+@pytest.mark.long
+def test_a_server_stopped_twice_loses_nothing(own_server, usual_campaign):
+    filled = own_server.filled_with(usual_campaign)
+    assert_whole(run_trial(own_server, filled, 2, 8.0, stops=2, seed=5))
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize(
+    ("benches", "kills", "stops"), [(2, 20, 0), (8, 20, 0), (2, 0, 10), (8, 10, 10)]
+)
+def test_a_minute_of_work_loses_nothing(own_server, usual_campaign, benches, kills, stops):
+    filled = own_server.filled_with(usual_campaign)
+    assert_whole(run_trial(own_server, filled, benches, 60.0, kills, stops, seed=benches))
