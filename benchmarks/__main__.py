@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+from collections.abc import Iterator
 from dataclasses import asdict
 from pathlib import Path
 
@@ -18,15 +19,21 @@ def main(arguments: list[str] | None = None) -> None:
     parser.add_argument(
         "--large", action="store_true", help="100,000 pulls as well: 4 GB of disk, some minutes"
     )
+    parser.add_argument(
+        "--server", action="store_true", help="only years of pulls on a PostgreSQL server"
+    )
     asked = parser.parse_args(arguments)
+    sizes = (10_000, 100_000) if asked.large else (10_000,)
     done: list[Timing] = []
-    sources = (
+    sources: tuple[Iterator[Timing], ...] = (
         start_up.timings(),
         interface.timings(),
         sums.timings(),
         tables.timings(),
-        years.timings((10_000, 100_000) if asked.large else (10_000,)),
+        years.timings(sizes),
     )
+    if asked.server:
+        sources = (years.on_server(sizes),)
     for source in sources:
         for timing in source:
             done.append(timing)

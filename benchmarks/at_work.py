@@ -1,4 +1,4 @@
-"""One window at work on a campaign, timed from within; ``python -m benchmarks.at_work FILE``.
+"""One window at work on a campaign, timed from within; ``python -m benchmarks.at_work PLACE``.
 
 Prints one line of JSON: processor time until the window was seen, memory, and how long the
 interface thread was held by storing a finding and by each change of station.
@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import QApplication
 from bruiser.app.opener import Opener
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
+from bruiser.store.places import Place, read_place
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.theme.theme import dress
 from bruiser.workshop.findings.inspecting import accept_draft, draft_of
@@ -66,15 +67,15 @@ def correct(window: MainWindow, entry: Entry, number: int) -> None:
         raise SystemExit(str(wrong))
 
 
-def at_work(path: Path) -> dict[str, float]:
+def at_work(place: Place) -> dict[str, float]:
     """Open a campaign, look around and store findings."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     dress(app)
     opener = Opener(Preferences(), remembers=False)
     began, wall = time.process_time(), time.perf_counter()
-    if not opener.open(path) or opener.window is None:
-        raise SystemExit(f"{path} could not be opened")
+    if not opener.open(place) or opener.window is None:
+        raise SystemExit(f"{place} could not be opened")
     window = opener.window
     window.resize(1280, 800)
     window.repaint()
@@ -119,7 +120,7 @@ def at_work(path: Path) -> dict[str, float]:
 
 def main() -> None:
     """Say what was measured."""
-    print(json.dumps(at_work(Path(sys.argv[1]))))
+    print(json.dumps(at_work(read_place(sys.argv[1]))))
 
 
 if __name__ == "__main__":

@@ -21,6 +21,7 @@ from pathlib import Path
 from benchmarks.timing import Timing
 
 from bruiser.store.opening import open_campaign
+from bruiser.store.places import Place
 from bruiser.store.progress import settle_all
 
 COPIES_OF_A_LOT = 3
@@ -138,20 +139,47 @@ def timings(sizes: Sequence[int]) -> Iterator[Timing]:
             name = f"{build(path, size):,} pulls"
             found = _at_work(path, folder)
             path.unlink()
-            yield Timing(
-                name=f"{name}: opened",
-                took_s=found["open_s"],
-                beside_s=demo["open_s"],
-                beside="of the demo",
-            )
-            yield Timing(
-                name=f"{name}: memory after a look at every station",
-                took_s=found["memory_mb"],
-                beside_s=demo["memory_mb"],
-                beside="of the demo",
-                memory=True,
-            )
-            yield from _held(name, found)
+            yield from _beside(name, found, demo)
+
+
+def on_server(sizes: Sequence[int]) -> Iterator[Timing]:
+    """The same on a PostgreSQL server of this machine, beside the demo on it."""
+    from tests.servers import ThrowawayServer
+
+    server = ThrowawayServer()
+    server.start()
+    try:
+        with tempfile.TemporaryDirectory() as folder:
+            demo: dict[str, float] = {}
+            for size in (0, *sizes):
+                path = Path(folder, "campaign.bruiser")
+                name = f"{build(path, size):,} pulls on a server"
+                address = server.filled_with(path)
+                path.unlink()
+                server.run_sql("ANALYZE", database=address.database)
+                found = _at_work(address, folder)
+                server.forget(address)
+                demo = demo or found
+                yield from _beside(name, found, demo)
+    finally:
+        server.remove()
+
+
+def _beside(name: str, found: dict[str, float], demo: dict[str, float]) -> Iterator[Timing]:
+    yield Timing(
+        name=f"{name}: opened",
+        took_s=found["open_s"],
+        beside_s=demo["open_s"],
+        beside="of the demo",
+    )
+    yield Timing(
+        name=f"{name}: memory after a look at every station",
+        took_s=found["memory_mb"],
+        beside_s=demo["memory_mb"],
+        beside="of the demo",
+        memory=True,
+    )
+    yield from _held(name, found)
 
 
 def _held(name: str, found: dict[str, float]) -> Iterator[Timing]:
@@ -164,10 +192,10 @@ def _held(name: str, found: dict[str, float]) -> Iterator[Timing]:
         )
 
 
-def _at_work(path: Path, home: str) -> dict[str, float]:
+def _at_work(place: Place, home: str) -> dict[str, float]:
     """What :mod:`benchmarks.at_work` measures, in a program of its own."""
     done = subprocess.run(
-        [sys.executable, "-m", "benchmarks.at_work", str(path)],
+        [sys.executable, "-m", "benchmarks.at_work", str(place)],
         env={**os.environ, "HOME": home, "QT_QPA_PLATFORM": "offscreen"},
         check=True,
         capture_output=True,

@@ -1,6 +1,7 @@
 """A campaign read whole, and whether the one that is asked by queries answers the same."""
 
 from bruiser.core.records.records import Role
+from bruiser.store.lines import LineOrder, LineQuery
 from bruiser.store.progress import wrong_progress, wrong_tally
 from bruiser.store.questions import EntryQuery
 from bruiser.workshop.logbook.entries import Stage
@@ -26,6 +27,18 @@ def queries(book):
     yield from (EntryQuery(knot_id=knot.id) for knot in book.knots)
     yield EntryQuery(methods=("ramp to failure", "cyclic load"))
     yield EntryQuery(with_trial=True)
+    yield EntryQuery(noted="block")
+
+
+def list_queries(book):
+    """Ways to list specimens."""
+    lot_id = book.lots[0].id if book.lots else ""
+    for n, order in enumerate(LineOrder):
+        yield LineQuery(order=order, falling=n % 2 == 0, lot_id=lot_id if n % 3 == 0 else "")
+    yield LineQuery(stages=(Stage.PULLED, Stage.RUNNING))
+    yield LineQuery(stages=(Stage.INSPECTED,), gave="broke", order=LineOrder.BENCH)
+    for who in book.technicians():
+        yield LineQuery(technician=who, order=LineOrder.PEAK)
 
 
 def kinds_of_answers(book):
@@ -36,6 +49,11 @@ def kinds_of_answers(book):
         yield asked, book.find(asked)
         yield (asked, "last"), book.find(asked, last=3)
     yield "lines", book.lines
+    for asked in list_queries(book):
+        ids = book.line_ids(asked)
+        yield asked, ids
+    page = book.line_ids(LineQuery())[-7:]
+    yield "page", book.lines_of(page)
     yield "trials", book.trial_rows()
     yield "data", sorted(book.data_lines())
     yield "newest", {line.specimen_id for line in book.newest_found(4)}

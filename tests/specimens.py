@@ -7,12 +7,21 @@ from bruiser.core.records.bench_book import Fixture
 from bruiser.core.records.layouts import lay
 from bruiser.core.records.methods import MethodPlan
 from bruiser.core.records.records import Knot, Role, Specimen, Tail
+from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.desk.knot_commands import AddKnot
 from bruiser.workshop.logbook.commands import PlanSpecimen
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.plan.bench_entry import AddFixture
 
 CATALOGUE = load_catalogue()
+
+
+def patient_bench(speed):
+    """Makes simulated benches of that speed that do not stop while every core is at work elsewhere.
+
+    That a bench stops by itself when its window stands still is shown in tests/rig.
+    """
+    return lambda specimen: bench_with(specimen, speed=speed, watchdog_s=60.0)
 
 
 def specimen_for(workshop, method, structure, *, lot="", fixture=None, **values):

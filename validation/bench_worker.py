@@ -15,9 +15,13 @@ import time
 from dataclasses import replace
 from pathlib import Path
 
+import sqlalchemy as sa
+
+from bruiser.app.file_watch import SERVER_LOOK_MS
 from bruiser.core.errors import BruiserError, Refused, Unreachable
 from bruiser.core.records.records import Finding, Gave, PullEnd
 from bruiser.store.open_campaign import Worker
+from bruiser.store.schema import finding
 from bruiser.store.server.address import read_address
 from bruiser.workshop.bench.delivering import deliver_waiting
 from bruiser.workshop.bench.handing_out import hand_out
@@ -32,6 +36,8 @@ from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop, open_workshop
 
 SPEED = 12.0
+WATCHER = "watcher"
+"""The bench that only looks."""
 _PATIENCE_S = 60.0
 """On a busy machine a bench may take so long to its first finding."""
 
@@ -46,7 +52,7 @@ class Ledger:
     def say(self, what: str, key: str, number: int = 0) -> None:
         """Write a line that outlives the program."""
         self.said.add(what)
-        self._file.write(json.dumps([what, key, number]) + "\n")
+        self._file.write(json.dumps([what, key, number, time.time()]) + "\n")
         self._file.flush()
         os.fsync(self._file.fileno())
 
@@ -164,6 +170,20 @@ def work(shop: Workshop, ledger: Ledger, dice: random.Random, until: float) -> N
             continue
 
 
+def watch(shop: Workshop, ledger: Ledger, until: float) -> None:
+    """Look as often as a window does, and say which findings of others are there."""
+    known: set[str] = set()
+    while time.time() < until:
+        if shop.catch_up():
+            read_logbook(shop)
+            with shop.file.reading() as connection:
+                now = set(connection.execute(sa.select(finding.c.id)).scalars())
+            for key in now - known:
+                ledger.say("seen", key)
+            known |= now
+        time.sleep(SERVER_LOOK_MS / 1000)
+
+
 def main(address: str, bench: str, ledger: str, until: str, seed: str) -> int:
     """Begin, and begin again where the server is away."""
     logging.disable(logging.WARNING)
@@ -177,6 +197,9 @@ def main(address: str, bench: str, ledger: str, until: str, seed: str) -> int:
         shop.file.listen()
         try:
             book = Ledger(Path(ledger))
+            if bench == WATCHER:
+                watch(shop, book, end)
+                continue
             deliver(shop, book, set())
             close_interrupted_pulls(shop)
             work(shop, book, random.Random(seed), end)

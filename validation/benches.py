@@ -35,6 +35,7 @@ from bruiser.workshop.logbook.commands import PlanSpecimen, Together
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop, open_workshop
+from validation.bench_worker import WATCHER
 
 QUEUE = 400
 
@@ -55,6 +56,7 @@ class Trial:
     differently: int = 0
     twice: int = 0
     late: set[str] = field(default_factory=set)
+    heard_s: list[float] = field(default_factory=list)
     wrong: list[str] = field(default_factory=list)
 
 
@@ -82,7 +84,7 @@ class Benches:
         self.address, self.folder, self.until = address, folder, until
         self.names = [f"bench-{n + 1}" for n in range(count)]
         self.starts = Counter[str]()
-        self.running = {name: self.start(name) for name in self.names}
+        self.running = {name: self.start(name) for name in (*self.names, WATCHER)}
 
     def start(self, name: str) -> subprocess.Popen[bytes]:
         """Start a bench, or start it anew."""
@@ -117,18 +119,28 @@ class Benches:
         """Wait until all have ended; what any of them raised."""
         for process in self.running.values():
             process.wait(120)
-        said = [(self.folder / f"{name}.err").read_text(errors="replace") for name in self.names]
+        said = [(self.folder / f"{n}.err").read_text(errors="replace") for n in self.running]
         return [text.strip().splitlines()[-1] for text in said if text.strip()]
 
     def lines(self) -> list[tuple[str, str, int]]:
-        """What all ledgers say."""
-        found = []
-        for name in self.names:
-            if self.ledger(name).exists():
-                for line in self.ledger(name).read_text(encoding="utf-8").splitlines():
-                    what, key, number = json.loads(line)
-                    found.append((what, key, number))
-        return found
+        """What the ledgers of all benches say."""
+        return [(what, key, number) for n in self.names for what, key, number, _ in self._read(n)]
+
+    def heard_s(self) -> list[float]:
+        """From the moment a bench knew a finding stored until the watcher saw it, in second."""
+        stored = {
+            key: at for n in self.names for what, key, _, at in self._read(n) if what == "found"
+        }
+        seen: dict[str, float] = {}
+        for _, key, _, at in self._read(WATCHER):
+            seen.setdefault(key, at)
+        return sorted(max(0.0, seen[k] - at) for k, at in stored.items() if k in seen)
+
+    def _read(self, name: str) -> list[tuple[str, str, int, float]]:
+        if not self.ledger(name).exists():
+            return []
+        lines = self.ledger(name).read_text(encoding="utf-8").splitlines()
+        return [tuple(json.loads(line)) for line in lines]
 
 
 def run_trial(
@@ -168,6 +180,7 @@ def run_trial(
                 time.sleep(dice.uniform(0.2, 1.5))
                 server.start()
         trial.wrong += group.end()
+        trial.heard_s = group.heard_s()
         _look(trial, group)
     server.forget(address)
     return trial
@@ -274,6 +287,14 @@ def _look_at_findings(
             trial.wrong.append(f"pull {key}: two findings of one number")
 
 
+def _heard(trial: Trial) -> str:
+    """How long others took to see a finding, in second."""
+    lags = trial.heard_s
+    if not lags:
+        return "-"
+    return f"{lags[len(lags) // 2]:.2f} {lags[int(0.95 * len(lags))]:.2f} {lags[-1]:.2f}"
+
+
 def main() -> int:
     """The full number, as the table of docs/laboratory.md."""
     from tests.usual import store, usual, usual_brief, usual_queue
@@ -281,9 +302,11 @@ def main() -> int:
     server = ThrowawayServer()
     server.start()
     wrong = 0
-    print("| benches | seconds | kills | stops | pulls | samples | findings | undone | delivered "
-          "late | found differently | pulled twice | wrong |")  # fmt: skip
-    print("|" + "---|" * 12)
+    print(
+        "| benches | seconds | kills | stops | pulls | samples | findings | undone | delivered "
+        "late | found differently | pulled twice | heard of after, median, p95, longest | wrong |"
+    )
+    print("|" + "---|" * 13)
     try:
         with tempfile.TemporaryDirectory() as folder:
             made = usual()
@@ -296,7 +319,7 @@ def main() -> int:
             wrong += len(t.wrong)
             print(f"| {t.benches} | {t.seconds:g} | {t.kills} | {t.stops} | {t.pulls} | "
                   f"{t.samples} | {t.findings} | {t.undone} | {t.delivered} | {t.differently} | "
-                  f"{t.twice} | {len(t.wrong)} |", flush=True)  # fmt: skip
+                  f"{t.twice} | {_heard(t)} | {len(t.wrong)} |", flush=True)  # fmt: skip
             for words in t.wrong[:20]:
                 print("  wrong:", words)
     finally:

@@ -128,9 +128,9 @@ def main() -> int:
     parser.add_argument(
         "what",
         nargs="?",
-        choices=("all", "statistics", "traces", "practice", "benches"),
+        choices=("all", "statistics", "traces", "practice", "benches", "across", "next"),
         default="all",
-        help="benches, which need a PostgreSQL server installed, are not among all",
+        help="benches (which need PostgreSQL), across and next are not among all",
     )
     parser.add_argument("--seed", type=int, default=20261124)
     parser.add_argument("--reduced", action="store_true", help="a tenth; writes no report")
@@ -139,6 +139,14 @@ def main() -> int:
         from validation import benches
 
         return benches.main()
+    if options.what == "across":
+        from validation import across
+
+        return across.main(40 if options.reduced else 400)
+    if options.what == "next":
+        from validation import next_pulls
+
+        return next_pulls.main(40 if options.reduced else 400)
     scale = 0.1 if options.reduced else 1.0
     if options.what in ("all", "practice") and not options.reduced:
         held = practice_report.write()

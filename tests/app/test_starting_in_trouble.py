@@ -129,6 +129,7 @@ def read_first(path):
     return found
 
 
+@pytest.mark.slow
 def test_freezing_and_releasing_a_guide_without_room_is_said(
     dressed, qtbot, demo_file, file_size_limit, tmp_path
 ):

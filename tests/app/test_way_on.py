@@ -34,7 +34,14 @@ def settle(qtbot, window):
     qtbot.wait(2)
 
 
-@pytest.fixture(params=[*STATES, NO_BENCH])
+SITUATIONS = [
+    pytest.param(state, marks=() if n % 4 == 0 else pytest.mark.slow)
+    for n, state in enumerate((*STATES, NO_BENCH))
+]
+"""Every state a campaign can be in; a quarter of them every day."""
+
+
+@pytest.fixture(params=SITUATIONS)
 def window(request, dressed, qtbot, tmp_path):
     bench = request.param != NO_BENCH
     situation, question, revision, _ = STATES[request.param if bench else "planned"]
@@ -81,11 +88,11 @@ def seen(window):
 
 
 EACH = [
-    pytest.param(state, station.key, marks=() if (n + m) % 3 == 0 else pytest.mark.slow)
+    pytest.param(state, station.key, marks=() if (n + m) % 6 == 0 else pytest.mark.slow)
     for n, state in enumerate((*STATES, NO_BENCH))
     for m, station in enumerate(STATIONS)
 ]
-"""Every station in every state; a third of them every day."""
+"""Every station in every state; a sixth of them every day."""
 
 
 @pytest.mark.parametrize(("window", "station"), EACH, indirect=["window"])

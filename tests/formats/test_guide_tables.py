@@ -55,7 +55,7 @@ def test_a_guide_that_does_not_keep_to_it_is_refused_by_field(demo_guide, spoil)
 
 def test_the_workbook_holds_every_table_with_numbers_as_numbers(demo_guide):
     book = load_workbook(io.BytesIO(guide_xlsx(demo_guide)))
-    assert book.sheetnames == ["about", "short lists", "ratings", "strength", "pulls"]
+    assert book.sheetnames == ["about", "short lists", "ratings", "strength", "across", "pulls"]
     ratings = list(book["ratings"].values)
     assert len(ratings) == 1 + len(Rating) * len(demo_guide.results)
     header = ratings[0]

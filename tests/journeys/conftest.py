@@ -5,8 +5,8 @@ from PyQt6.QtWidgets import QComboBox, QLineEdit, QPushButton, QWidget
 from bruiser.app import keeping
 from bruiser.app.window import MainWindow
 from bruiser.ui.kit.parts import Words
-from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.logbook.workshop import open_workshop
+from tests.specimens import patient_bench
 
 
 class Hands:
@@ -69,7 +69,7 @@ class Hands:
 
 @pytest.fixture
 def hands(dressed, qtbot, demo_file):
-    made = MainWindow(open_workshop(demo_file), lambda s: bench_with(s, speed=25.0))
+    made = MainWindow(open_workshop(demo_file), patient_bench(25.0))
     qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
     made.resize(1280, 800)
     made.show()
@@ -98,7 +98,7 @@ def speed():
 
 @pytest.fixture
 def window(dressed, qtbot, demo_place, speed):
-    made = MainWindow(open_workshop(demo_place), lambda s: bench_with(s, speed=speed))
+    made = MainWindow(open_workshop(demo_place), patient_bench(speed))
     made.workshop.file.listen()
     qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
     made.resize(1280, 800)

@@ -10,8 +10,8 @@ from bruiser.ui.opening.new_dialog import NewDialog
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.stations.brief.view import TextBox
 from bruiser.workshop.bench.live_pull import Phase
-from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.logbook.entries import Stage
+from tests.specimens import patient_bench
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -77,9 +77,7 @@ class Mouse:
 def mouse(dressed, qtbot, tmp_path, monkeypatch):
     for kept in ("XDG_STATE_HOME", "XDG_CONFIG_HOME"):
         monkeypatch.setenv(kept, str(tmp_path / kept))
-    opener = Opener(
-        Preferences(folder=str(tmp_path)), bench_for=lambda s: bench_with(s, speed=25.0)
-    )
+    opener = Opener(Preferences(folder=str(tmp_path)), bench_for=patient_bench(25.0))
     opener.show_start()
     qtbot.waitExposed(opener.start)
     opener.start.activateWindow()

@@ -1,4 +1,4 @@
-"""Each family from its plan to its guide page in a real window."""
+"""Each family from its plan to its guide page in a real window; some of them every day."""
 
 import re
 
@@ -10,7 +10,7 @@ from bruiser.app.window import MainWindow
 from bruiser.core.records.readings import Takes
 from bruiser.core.records.records import Role
 from bruiser.workshop.bench.running import RunState
-from bruiser.workshop.bench.simulation import bench_with, felt_reading
+from bruiser.workshop.bench.simulation import felt_reading
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.workshop import open_workshop
 from bruiser.workshop.plan.bench_entry import AddFixture
@@ -18,6 +18,7 @@ from tests.build import Situation, post
 from tests.journeys.conftest import Hands
 from tests.journeys.test_from_use_to_guide import tick
 from tests.journeys.test_methods_at_the_bench import Bench
+from tests.specimens import patient_bench
 from tests.usual import store
 
 CORD, HOST = "lot R8", "lot R11"
@@ -56,7 +57,7 @@ def window(dressed, qtbot, tmp_path, request):
     workshop = open_workshop(path)
     for fixture in (POST, PLATE):
         workshop.do(AddFixture(fixture))
-    made = MainWindow(workshop, lambda x: bench_with(x, speed=60.0))
+    made = MainWindow(workshop, patient_bench(60.0))
     qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
     made.resize(1280, 800)
     made.show()
@@ -157,7 +158,12 @@ def plan_it(hands, title, method, *, rope):
 
 
 @pytest.mark.parametrize(
-    ("window", "method", "use", "sheet", "printed"), FAMILIES, indirect=["window"]
+    ("window", "method", "use", "sheet", "printed"),
+    [
+        pytest.param(*family, marks=() if n % 4 == 0 else pytest.mark.slow)
+        for n, family in enumerate(FAMILIES)
+    ],
+    indirect=["window"],
 )
 def test_a_family_from_its_plan_to_its_page(
     window, qtbot, tmp_path, monkeypatch, method, use, sheet, printed

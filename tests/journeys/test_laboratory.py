@@ -13,7 +13,6 @@ from bruiser.ui.opening.new_dialog import NewDialog
 from bruiser.ui.opening.server_dialog import ServerDialog
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.workshop.bench.delivering import files_waiting
-from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.desk.lot_commands import EditLot
 from bruiser.workshop.findings.inspecting import accept_draft, draft_of
 from bruiser.workshop.logbook.entries import Stage
@@ -21,6 +20,7 @@ from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from tests.journeys.conftest import child
 from tests.journeys.test_first_pull import arm, fill, hold_until, pull_to_failure
+from tests.specimens import patient_bench
 
 SECRET = "open sesame 7"
 
@@ -34,7 +34,7 @@ def place(own_server, usual_campaign):
 def opener(dressed, qtbot, own_server, tmp_path, monkeypatch):
     monkeypatch.setattr(recent, "recent_path", lambda: tmp_path / "recent.json")
     prefer = Preferences(toured=True, folder=str(tmp_path), bench="winch shed")
-    made = Opener(prefer, lambda s: bench_with(s, speed=25.0))
+    made = Opener(prefer, patient_bench(25.0))
     made.show_start()
     qtbot.addWidget(made.start)
     yield made

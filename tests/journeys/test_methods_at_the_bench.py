@@ -14,7 +14,7 @@ from bruiser.workshop.bench.running import RunState, reference_n
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import open_workshop
-from tests.specimens import specimen_for, stored
+from tests.specimens import patient_bench, specimen_for, stored
 
 
 class Bench:
@@ -109,11 +109,17 @@ def speed():
 
 
 @pytest.fixture
-def bench(dressed, qtbot, demo_file, method, speed):
+def bench_for(speed):
+    """Makes the bench the window pulls on."""
+    return patient_bench(speed)
+
+
+@pytest.fixture
+def bench(dressed, qtbot, demo_file, method, bench_for):
     key, structure, more = method
     workshop = open_workshop(demo_file)
     stored(workshop, specimen_for(workshop, key, structure, **more))
-    made = MainWindow(workshop, lambda s: bench_with(s, speed=speed))
+    made = MainWindow(workshop, bench_for)
     qtbot.addWidget(made, before_close_func=lambda w: w.pull.abandon())
     made.resize(1280, 800)
     made.show()
@@ -353,7 +359,7 @@ def test_a_latched_run_stops_when_nobody_looks(bench, how):
     assert bench.window.pull.live.travel_m == pytest.approx(travel, abs=1e-3)
 
 
-@pytest.mark.parametrize("speed", [6.0])
+@pytest.mark.parametrize("bench_for", [lambda specimen: bench_with(specimen, speed=6.0)])
 @pytest.mark.parametrize("method", [("cycles", "zeppelin-bend", {"count": 40, "high": 0.2})])
 def test_a_frozen_window_stops_a_latched_run(bench):
     """Without keep-alives from the window's own timer the bench stops by itself."""

@@ -67,7 +67,13 @@ BAD = [
 ]  # fmt: skip
 
 
-@pytest.mark.parametrize(("sql", "table", "field"), BAD, ids=[f"{t} {f}" for _, t, f in BAD])
+@pytest.mark.parametrize(
+    ("sql", "table", "field"),
+    [
+        pytest.param(*bad, id=f"{bad[1]} {bad[2]}", marks=() if n % 3 == 0 else pytest.mark.slow)
+        for n, bad in enumerate(BAD)
+    ],
+)
 def test_a_bad_value_is_named_and_the_rest_opens(usual_file, tmp_path, sql, table, field):
     spoil(usual_file, sql)
     with open_campaign(usual_file) as file:
@@ -125,6 +131,7 @@ def test_a_trace_that_cannot_be_read_is_named_by_its_pull(usual_file, tmp_path):
     assert (kept.kept["trace_chunk"], kept.lost["trace_chunk"]) == (1, 1)
 
 
+@pytest.mark.slow
 def test_pages_that_were_overwritten_cost_only_what_stood_on_them(demo_file, tmp_path):
     size = demo_file.stat().st_size
     with demo_file.open("r+b") as file:

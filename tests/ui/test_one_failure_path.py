@@ -3,20 +3,20 @@
 import pytest
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QApplication
+from tests.specimens import patient_bench
 
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import Damaged, DataError, StoreError
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.results import presenter as results_presenter
-from bruiser.workshop.bench.simulation import bench_with
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.workshop import open_workshop
 
 
 @pytest.fixture
 def window(dressed, qtbot, usual_file):
-    made = MainWindow(open_workshop(usual_file), lambda s: bench_with(s, speed=25.0))
+    made = MainWindow(open_workshop(usual_file), patient_bench(25.0))
     qtbot.addWidget(made)
     qtbot.waitUntil(lambda: not made.tasks.busy)
     yield made

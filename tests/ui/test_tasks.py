@@ -99,3 +99,11 @@ def test_closing_ends_long_work_at_its_next_step(qtbot):
     qtbot.wait(30)
     runner.close()
     assert ended == [True, True]
+
+
+def test_what_is_asked_after_closing_is_not_begun(qtbot):
+    runner, begun = TaskRunner(), []
+    runner.close()
+    runner.run("late", lambda: begun.append(True), print, print)
+    assert not runner.busy
+    assert begun == []

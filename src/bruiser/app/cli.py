@@ -23,6 +23,7 @@ DONE, COULD_NOT, BAD_INPUT = 0, 1, 2
 _COMMANDS = {
     "new": "new_command",
     "results": "commands",
+    "next": "next_command",
     "copy": "exchange_commands",
     "trace": "commands",
     "rig": "commands",

@@ -89,6 +89,7 @@ def _files(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> Non
         "pulls.csv --json",
     )
     _campaign(results)
+    _next(commands)
     copy = _add(
         commands,
         "copy",
@@ -122,6 +123,26 @@ def _files(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> Non
     backup.add_argument("--list", action="store_true", help="list the copies that are kept")
     backup.add_argument("--restore", metavar="NAME", help="put a copy back, by name or path")
     _json(backup)
+
+
+def _next(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    coming = _add(
+        commands,
+        "next",
+        "say what to pull next for a use in a cordage",
+        'yard.bruiser --use "Line joined for good" --cordage R8',
+        "yard.bruiser --use line-joined-for-good --cordage R8 --budget 40 --json",
+    )
+    _campaign(coming)
+    coming.add_argument("--use", required=True, help="by name or key")
+    coming.add_argument("--cordage", required=True, help="a lot, by name")
+    coming.add_argument("--budget", type=int, help="pulls of knots in all; eight each by default")
+    coming.add_argument("--hours", type=float, help="bench hours left")
+    coming.add_argument("--seed", type=int, default=1, help="shuffles the block")
+    coming.add_argument(
+        "--without", action="append", default=[], metavar="KNOT", help="not in the running"
+    )
+    _json(coming)
 
 
 def _exchange(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

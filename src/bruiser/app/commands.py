@@ -6,23 +6,30 @@ import argparse
 import sys
 import time
 from pathlib import Path
+from typing import Any
 
+from bruiser.core.beyond.across import Across, report_across
 from bruiser.core.errors import InputError
+from bruiser.core.memory import Memory
 from bruiser.core.performance.report import GroupResult, Report, make_report
 from bruiser.core.trace import TRACE_END_WORDS, TraceSettings, analyse_trace
 from bruiser.formats.logger_file import LoggerHints, read_logger_file
 from bruiser.formats.pull_groups import group_pulls
 from bruiser.formats.pull_table import read_pull_table
-from bruiser.formats.results_json import report_json
+from bruiser.formats.results_json import across_json, report_json
 from bruiser.formats.trace_file import NEEDED, TraceFile, read_trace_file
 from bruiser.formats.trace_json import trace_json
 from bruiser.store.headers import looks_like_a_database
 from bruiser.store.places import Place
 from bruiser.store.server.address import ServerAddress
 from bruiser.workshop.bench.simulation import serve_bench
+from bruiser.workshop.groups.gathering import gather
+from bruiser.workshop.guide.book import read_limits
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
-from bruiser.workshop.results.lot_results import campaign_report
+from bruiser.workshop.results.across_sets import across_sets
+from bruiser.workshop.results.across_words import note_words
+from bruiser.workshop.results.lot_results import all_results, campaign_report
 
 
 def read_text(path: Path) -> str:
@@ -103,8 +110,8 @@ def rig_command(options: argparse.Namespace) -> int:
     return 0
 
 
-def report_of(path: Place) -> Report:
-    """Rate a campaign file or a pull table, told apart by their content.
+def report_of(path: Place) -> tuple[Report, list[dict[str, Any]]]:
+    """Rate a campaign or a pull table, told apart by their content; what it says across cordages.
 
     Raises
     ------
@@ -114,7 +121,17 @@ def report_of(path: Place) -> Report:
     if isinstance(path, ServerAddress) or looks_like_a_database(path):
         workshop = open_workshop(path, read_only=True)
         try:
-            return campaign_report(read_logbook(workshop))
+            logbook = read_logbook(workshop)
+            sets = across_sets(all_results(gather(logbook)), Memory(), read_limits(workshop).across)
+            return campaign_report(logbook), [
+                {
+                    **_across(one.across, one.alike.condition),
+                    "method": one.alike.method,
+                    "direction": one.alike.direction,
+                    "dressing": one.alike.dressing,
+                }
+                for one in sets
+            ]
         finally:
             workshop.close()
     try:
@@ -130,7 +147,13 @@ def report_of(path: Place) -> Report:
         raise InputError(headline, error.remedy, where=error.where) from error
     for column in table.unknown_columns:
         print(f"note: column {column} is not known and was passed over", file=sys.stderr)
-    return make_report(group_pulls(table))
+    report = make_report(group_pulls(table))
+    found = report_across(report.groups)
+    return report, [_across(across, condition) for condition, across in found.items()]
+
+
+def _across(across: Across, condition: str) -> dict[str, Any]:
+    return across_json(across, condition, [note_words(note) for note in across.notes])
 
 
 def say_group(result: GroupResult) -> str:
@@ -153,6 +176,6 @@ def say_group(result: GroupResult) -> str:
 
 def results_command(options: argparse.Namespace) -> int:
     """Rate a campaign or a pull table and print what it says."""
-    report = report_of(options.file)
-    print(report_json(report) if options.json else "\n".join(map(say_group, report.groups)))
+    report, across = report_of(options.file)
+    print(report_json(report, across) if options.json else "\n".join(map(say_group, report.groups)))
     return 0

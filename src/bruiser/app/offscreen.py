@@ -15,11 +15,13 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLineEdit, QPushButton, QWi
 
 from bruiser.app.stations import BY_KEY
 from bruiser.app.window import MainWindow
+from bruiser.core.choice.next_block import OPENING_BLOCKS
 from bruiser.core.choice.rating import Rating
 from bruiser.core.errors import BruiserError
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_bench import TraceBench
 from bruiser.ui.stations.guide.view import GuideView
+from bruiser.ui.stations.plan.view import PlanView
 from bruiser.ui.stations.pull.view import PullView
 from bruiser.ui.stations.results.sheets import SHEETS
 from bruiser.workshop.bench.live_pull import Phase
@@ -28,6 +30,10 @@ from bruiser.workshop.logbook.workshop import open_workshop
 
 _PATIENCE_S = 60.0
 SHOWN_PAGE = 4
+PULLED_MOST = "P8-B, new"
+"""The demo's cordage in which most knots for one use were pulled."""
+OF_ANOTHER_KIND = "H4-W"
+"""The demo's cordage that the others do not predict."""
 # The stubs of QTest declare its static methods as methods.
 QTest: Any = QtTest.QTest
 Widget = TypeVar("Widget", bound=QWidget)
@@ -160,9 +166,48 @@ def pictures_of_results(
         if told_by.get(sheet) in lots:
             desk.show_lot(lots[told_by[sheet]])
             wait_until(app, lambda: not window.tasks.busy, "the results")
+        apart = sheet == "across" and _of_another_kind(window)
+        if apart:
+            desk.leave_out_lot(lots[OF_ANOTHER_KIND])
+            wait_until(app, lambda: not window.tasks.busy, "the results")
         settle(app, 0.1)
         names[sheet] = folder / f"{n}-{sheet}.png"
         picture(window, names[sheet])
+        if apart:
+            window.workshop.undo()
+            wait_until(app, lambda: not window.tasks.busy, "the results")
+
+
+def _of_another_kind(window: MainWindow) -> bool:
+    """Whether the demo's odd cordage takes all predictions back."""
+    lots = dict(window.results.lots_across())
+    return any(name.startswith(OF_ANOTHER_KIND) for name in lots.values())
+
+
+def _not_opened(window: MainWindow) -> set[str]:
+    """Knots that were pulled too seldom to be ranked, in what is asked now."""
+    return {row.name for row in window.plan.next.rows() if row.events < OPENING_BLOCKS}
+
+
+def picture_of_next(app: QApplication, window: MainWindow, path: Path) -> None:
+    """What to pull next, of the knots that were pulled most."""
+    window.go_to("plan")
+    page = window.pages["plan"]
+    if not isinstance(page, PlanView):
+        return
+    page.panels.pick("next")
+    wait_until(app, lambda: not window.tasks.busy, "what to pull next")
+    desk = window.plan.next
+    for lot_id, name in desk.lots():
+        if name.startswith(PULLED_MOST):
+            desk.pick(lot_id=lot_id)
+            wait_until(app, lambda: not window.tasks.busy, "what to pull next")
+    new = [key for key, name in desk.knots() if name in _not_opened(window)]
+    desk.pick(aside=frozenset(new))
+    wait_until(app, lambda: not window.tasks.busy, "what to pull next")
+    settle(app, 0.1)
+    picture(window, path)
+    page.panels.pick("matrix")
 
 
 def pictures_of_guide(
@@ -177,7 +222,7 @@ def pictures_of_guide(
     choice = window.guide.choice
     if choice is not None and choice.listed:
         window.guide.tap(f"gauge:{choice.listed[0].rated.key}:{Rating.SECURITY}")
-    for n, (key, part) in enumerate((("choosing", "choose"), ("rank", "rank")), start=22):
+    for n, (key, part) in enumerate((("choosing", "choose"), ("rank", "rank")), start=25):
         page.show_part(part)
         settle(app, 0.1)
         names[key] = folder / f"{n}-{key}.png"
@@ -188,7 +233,7 @@ def pictures_of_guide(
     wait_until(app, lambda: not window.tasks.busy, "the pages")
     page.printing.pages.go_to(SHOWN_PAGE)
     settle(app, 1.0)
-    names["publish"] = folder / "24-publish.png"
+    names["publish"] = folder / "27-publish.png"
     picture(window, names["publish"])
 
 
@@ -233,7 +278,9 @@ def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float =
     faults: list[BaseException] = []
     sys.excepthook = lambda _kind, error, _trace: faults.append(error)
     workshop = open_workshop(file)
-    window = MainWindow(workshop, lambda specimen: bench_with(specimen, speed=speed))
+    window = MainWindow(
+        workshop, lambda specimen: bench_with(specimen, speed=speed, watchdog_s=_PATIENCE_S)
+    )
     window.show()
     settle(app, 0.2)
     names = {key: folder / f"{n}-{key}.png" for n, key in enumerate(BY_KEY, start=1)}
@@ -258,6 +305,8 @@ def run_offscreen(app: QApplication, file: Path, folder: Path, *, speed: float =
             picture(window, names[key])
     pictures_of_results(app, window, folder, names)
     pictures_of_guide(app, window, folder, names)
+    names["next"] = folder / "28-next.png"
+    picture_of_next(app, window, names["next"])
     names["prepare"], names["directions"] = folder / "10-prepare.png", folder / "11-directions.png"
     pictures_of_pull(app, window, names)
     names["trace"] = folder / "9-trace.png"

@@ -17,7 +17,7 @@ if TYPE_CHECKING:
 
 KEPT = (
     "brief", "cordage", "plan", "prepare", "pull", "findings", "strength",
-    "jamming", "compare", "trace", "choosing", "grip", "publish",
+    "jamming", "across", "trace", "choosing", "next", "publish",
 )  # fmt: skip
 
 

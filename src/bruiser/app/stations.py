@@ -101,7 +101,7 @@ def _knots_view(presenter: Any) -> StationPage:
 def _plan(m: Means) -> StationDesk:
     from bruiser.ui.stations.plan.presenter import PlanPresenter
 
-    return PlanPresenter(m.workshop, m.tasks)
+    return PlanPresenter(m.workshop, m.tasks, m.memory)
 
 
 def _plan_view(presenter: Any) -> StationPage:

@@ -158,6 +158,9 @@ def _common(guide: Guide, style: PrintStyle) -> dict[str, Any]:
         "best": lambda knot: best_result(guide, knot),
         "both_faces": lambda knot: [Markup(svg) for svg in faces_svg(knot, style)],
         "face": face,
+        "reach_groups": lambda a: [
+            a.cordages[n : n + _ACROSS] for n in range(0, len(a.cordages), _ACROSS)
+        ],
         "answers": answers,
         "drawing_words": lambda knot: drawing_words(knot.structure, dict(knot.choices)),
         "gauges": gauges,

@@ -70,6 +70,23 @@ def _pull_rows(guide: Guide) -> Iterable[Row]:
         )
 
 
+def _across_rows(guide: Guide) -> Iterable[Row]:
+    for a in guide.across:
+        for r in a.rows:
+            for c in (*r.cells, *((r.new,) if r.new is not None else ())):
+                kind = "measured" if c.measured else "predicted"
+                # What is predicted has a range and no typical value: it is not to be read as one.
+                yield (
+                    a.alike,
+                    r.name,
+                    c.cordage,
+                    kind,
+                    c.value if c.measured else None,
+                    c.low,
+                    c.high,
+                )
+
+
 def guide_sheets(guide: Guide) -> dict[str, tuple[Row, tuple[Row, ...]]]:
     """Every table of a guide by name: its header and its rows; loads in newton."""
     parts = tuple(f"points: {SCALES[r].name}" for r in Rating)
@@ -102,6 +119,10 @@ def guide_sheets(guide: Guide) -> dict[str, tuple[Row, tuple[Row, ...]]]:
                 *("floor", "floor (N)", "broke", "came out", "outlasted", *schools),
             ),
             tuple(_strength_rows(guide)),
+        ),
+        "across": (
+            ("alike", "knot", "cordage", "kind", "share kept", "low", "high"),
+            tuple(_across_rows(guide)),
         ),
         "pulls": (
             (

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
 from bruiser.core.behaviour.duties import (
@@ -14,6 +15,7 @@ from bruiser.core.behaviour.duties import (
 from bruiser.core.behaviour.holding import HoldResult, YesNo
 from bruiser.core.behaviour.jamming import JamResult
 from bruiser.core.behaviour.work import WorkResult
+from bruiser.core.beyond.across import Across
 from bruiser.core.json_records import write_document
 from bruiser.core.performance.efficiency import AGAINST_WORDS
 from bruiser.core.performance.report import Family, GroupResult, Report
@@ -225,13 +227,52 @@ def _best_json(family: Family) -> list[dict[str, Any]]:
     return rows
 
 
-def report_json(report: Report) -> str:
-    """The whole document."""
+def across_json(across: Across, condition: str, caveats: Sequence[str]) -> dict[str, Any]:
+    """Knots across cordages, of one set of groups that compare.
+
+    Parameters
+    ----------
+    caveats : sequence of str
+        What is refused and what weakens it, in words.
+    """
+    cells = [
+        {
+            "cordage": c.cordage,
+            "knot": c.knot,
+            "kind": c.kind.value,
+            **(interval_json(c.share) or {}),
+        }
+        for c in across.cells
+    ]
+    return {
+        "condition": condition,
+        "cells": cells,
+        "typical": _by_knot(across.typical),
+        "new_cordage": _by_knot(across.new_cordage),
+        "spread": interval_json(across.spread),
+        "check": {
+            "cells": across.check.cells,
+            "inside": across.check.inside,
+            "withdrawn": across.check.withdrawn,
+        },
+        "caveats": list(caveats),
+        "prior": across.prior.words(),
+        "not_said": [{"knot": knot, "cordage": cordage} for knot, cordage in across.refused],
+    }
+
+
+def _by_knot(found: dict[str, Interval]) -> list[dict[str, Any]]:
+    return [{"knot": knot, **(interval_json(share) or {})} for knot, share in found.items()]
+
+
+def report_json(report: Report, across: Sequence[dict[str, Any]] = ()) -> str:
+    """The whole document; `across` as :func:`across_json` makes it."""
     document = {
         "format": FORMAT,
         "groups": [group_json(g) for g in report.groups],
         "comparisons": [row for f in report.families for row in _comparisons_json(f)],
         "chance_best": [row for f in report.families for row in _best_json(f)],
         "drift": [row for f in report.families for row in _drift_json(f)],
+        "across": list(across),
     }
     return write_document(document)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator
 from dataclasses import dataclass
+from enum import StrEnum
 from typing import Any, NamedTuple
 
 import sqlalchemy as sa
@@ -21,6 +22,62 @@ KIND = (
     "dressing", "fixture_id", "lot_b_id", "state",
 )  # fmt: skip
 """Columns of a specimen that say what it is, beside its lengths and loads."""
+
+
+class LineOrder(StrEnum):
+    """What the list can be sorted by where the rows themselves say it."""
+
+    CODE = "specimen"
+    DAY = "day"
+    METHOD = "method"
+    PEAK = "peak"
+    TECHNICIAN = "technician"
+    BENCH = "bench"
+
+
+@dataclass(frozen=True, kw_only=True)
+class LineQuery:
+    """Which specimens are listed, empty for all, and in which order; equal ones as they queue.
+
+    Parameters
+    ----------
+    lot_id, technician, gave : str
+        As stored.
+    stages : tuple of str
+        As stored.
+    """
+
+    lot_id: str = ""
+    technician: str = ""
+    gave: str = ""
+    stages: tuple[str, ...] = ()
+    order: LineOrder = LineOrder.CODE
+    falling: bool = False
+
+
+def line_ids(connection: Connection, asked: LineQuery) -> list[str]:
+    """Ids of the specimens listed, in the order asked."""
+    by_pull = (LineOrder.TECHNICIAN, LineOrder.BENCH)
+    joined: sa.FromClause = progress
+    if asked.technician or asked.order in by_pull:
+        joined = joined.outerjoin(pull, pull.c.id == _P.pull_id)
+    if asked.gave or asked.order is LineOrder.PEAK:
+        joined = joined.outerjoin(finding, _in_force())
+    if asked.order is LineOrder.METHOD:
+        joined = joined.join(specimen, specimen.c.id == _P.specimen_id)
+    query = sa.select(_P.specimen_id).select_from(joined).where(_P.stage != DROPPED)
+    for column, wanted in (
+        (_P.lot_id, asked.lot_id),
+        (pull.c.technician, asked.technician),
+        (finding.c.gave, asked.gave),
+    ):
+        if wanted:
+            query = query.where(column == wanted)
+    if asked.stages:
+        query = query.where(_P.stage.in_(asked.stages))
+    by = _ORDER[asked.order]
+    query = query.order_by(by.desc() if asked.falling else by, _P.place, _P.code)
+    return list(connection.execute(query).scalars())
 
 
 class LineRow(NamedTuple):
@@ -50,6 +107,16 @@ _COLUMNS = (
     specimen.c.note, finding.c.gave, finding.c.place.label("gave_at"), finding.c.void_reason,
     finding.c.peak_load_n, finding.c.note.label("found"),
 )  # fmt: skip
+_ORDER: dict[LineOrder, sa.ColumnElement[Any]] = {
+    LineOrder.CODE: sa.func.lower(_P.code),
+    LineOrder.DAY: sa.func.coalesce(_P.started_at, ""),
+    LineOrder.METHOD: specimen.c.method,
+    LineOrder.PEAK: sa.func.coalesce(
+        sa.case((finding.c.gave != "void", finding.c.peak_load_n)), -1.0
+    ),
+    LineOrder.TECHNICIAN: sa.func.coalesce(sa.func.lower(pull.c.technician), ""),
+    LineOrder.BENCH: sa.func.coalesce(sa.func.lower(pull.c.instrument), ""),
+}
 
 
 def line_rows(connection: Connection, of: Collection[str] | None = None) -> Iterator[LineRow]:

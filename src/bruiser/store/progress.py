@@ -13,6 +13,7 @@ import sqlite3
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
+from typing import Any
 
 import sqlalchemy as sa
 from sqlalchemy import INTEGER, TEXT, Column, MetaData, Table
@@ -107,14 +108,13 @@ _MAKE = (
     "ON CONFLICT (specimen_id) DO UPDATE SET "
     + ", ".join(f"{name} = excluded.{name}" for name in _COLUMNS[1:])
 )
-_MAKE_TOUCHED = sa.text(_MAKE.format(where=f"s.id IN {_TOUCHED}"))
 _MAKE_ALL = sa.text(_MAKE.format(where="true"))
-_DROP = sa.text(
-    f"UPDATE progress SET stage = '{DROPPED}', revision = :number WHERE specimen_id IN "
-    f"{_TOUCHED} AND NOT EXISTS (SELECT 1 FROM specimen WHERE id = specimen_id)"
+_DROP = (
+    f"UPDATE progress SET stage = '{DROPPED}', revision = :number WHERE specimen_id IN {{ids}} "
+    "AND NOT EXISTS (SELECT 1 FROM specimen WHERE id = specimen_id)"
 )
-_TALLY = sa.text(
-    f"SELECT lot_id, role, method, stage, count(*) FROM progress WHERE specimen_id IN {_TOUCHED} "
+_TALLY = (
+    "SELECT lot_id, role, method, stage, count(*) FROM progress WHERE specimen_id IN {ids} "
     f"AND stage <> '{DROPPED}' GROUP BY lot_id, role, method, stage"
 )
 _COUNTED = sa.text("""
@@ -132,7 +132,9 @@ _REVISED = sa.text(
     "INSERT INTO revision (name, number) VALUES (:name, :number) "
     "ON CONFLICT (name) DO UPDATE SET number = excluded.number"
 )
-_KINDS_TOUCHED = sa.text("SELECT DISTINCT tbl FROM touched")
+_WHAT_TOUCHED = sa.text("SELECT tbl, id FROM touched")
+FEW = 300
+"""So many specimens are named to the server; of more it is told where to look."""
 _FORGET = sa.text("DELETE FROM touched")
 
 
@@ -177,31 +179,42 @@ def settle(connection: Connection) -> int:
 
     Returns the new revision; 0 where nothing was touched.
     """
-    tables = connection.execute(_KINDS_TOUCHED).scalars().all()
-    if not tables:
+    rows = connection.execute(_WHAT_TOUCHED).all()
+    if not rows:
         return 0
+    tables = sorted({table for table, _ in rows})
+    ids = sorted({specimen_id for _, specimen_id in rows if specimen_id})
     number = newest_revision(connection) + 1
-    now = {"number": number}
-    counts = Counter[tuple[str, str, str, str]]()
-    _count_touched(connection, counts, -1)
-    connection.execute(_MAKE_TOUCHED, now)
-    connection.execute(_DROP, now)
-    _count_touched(connection, counts, 1)
-    for (lot_id, role, method, stage), change in counts.items():
-        if change:
-            at = {"lot_id": lot_id, "role": role, "method": method, "stage": stage}
-            connection.execute(_COUNTED, {**at, "count": change, **now})
+    if ids:
+        _settle_specimens(connection, number, ids)
     _revise(connection, number, tables)
     connection.execute(_FORGET)
     return number
 
 
-def _count_touched(
-    connection: Connection, counts: Counter[tuple[str, str, str, str]], sign: int
-) -> None:
-    """Add what was touched to counts, or take it off, as it stands."""
-    for lot_id, role, method, stage, count in connection.execute(_TALLY):
-        counts[lot_id, role, method, stage] += sign * count
+def _settle_specimens(connection: Connection, number: int, ids: list[str]) -> None:
+    """Bring the progress of the specimens touched, and the counts, up to date."""
+
+    def run(statement: str, **values: object) -> Any:
+        # A server that does not know how few were touched would look through all specimens.
+        if len(ids) > FEW:
+            return connection.execute(sa.text(statement.format(ids=_TOUCHED)), values)
+        named = sa.text(statement.format(ids=":ids")).bindparams(
+            sa.bindparam("ids", expanding=True)
+        )
+        return connection.execute(named, {**values, "ids": ids})
+
+    counts = Counter[tuple[str, str, str, str]]()
+    for lot_id, role, method, stage, count in run(_TALLY):
+        counts[lot_id, role, method, stage] -= count
+    run(_MAKE.format(where="s.id IN {ids}"), number=number)
+    run(_DROP, number=number)
+    for lot_id, role, method, stage, count in run(_TALLY):
+        counts[lot_id, role, method, stage] += count
+    for (lot_id, role, method, stage), change in counts.items():
+        if change:
+            at = {"lot_id": lot_id, "role": role, "method": method, "stage": stage}
+            connection.execute(_COUNTED, {**at, "count": change, "number": number})
 
 
 def _revise(connection: Connection, number: int, tables: Iterable[str]) -> None:

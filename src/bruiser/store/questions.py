@@ -32,6 +32,8 @@ class EntryQuery:
         The knot at their first end.
     with_trial : bool
         Only those whose tying was timed or inspected.
+    noted : str
+        How their note begins; empty for any.
     """
 
     stages: Collection[str] | None = None
@@ -40,6 +42,7 @@ class EntryQuery:
     role: str | None = None
     knot_id: str | None = None
     with_trial: bool = False
+    noted: str = ""
 
 
 EVERYTHING = EntryQuery()
@@ -71,6 +74,9 @@ def find_ids(connection: Connection, asked: EntryQuery, last: int | None = None)
     if asked.knot_id is not None:
         mine = sa.select(specimen.c.id).where(specimen.c.knot_a_id == asked.knot_id)
         query = query.where(_P.specimen_id.in_(mine))
+    if asked.noted:
+        noted = sa.select(specimen.c.id).where(specimen.c.note.startswith(asked.noted))
+        query = query.where(_P.specimen_id.in_(noted))
     if asked.with_trial:
         tried = sa.select(preparation.c.specimen_id).where(preparation.c.trial.is_not(None))
         query = query.where(_P.specimen_id.in_(tried))

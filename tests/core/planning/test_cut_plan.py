@@ -88,6 +88,7 @@ def test_no_specimen_is_short_and_no_hank_overdrawn(wanted, hanks):
 
 
 @pytest.mark.long
+@pytest.mark.slow
 def test_sixty_pieces_from_twelve_hanks_come_within_a_hundredth():
     random = np.random.default_rng(3)
     pieces = pieces_of(*random.choice([0.94, 1.17, 1.54, 1.74, 1.66, 1.25], 60))

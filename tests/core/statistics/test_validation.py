@@ -56,6 +56,7 @@ def many(groups, pulls=10):
 
 
 @pytest.mark.long
+@pytest.mark.slow
 def test_many_groups_at_once_give_the_answers_of_a_loop():
     x, d, c = many(25)
     found = fit(x, d, c)

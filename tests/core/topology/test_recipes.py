@@ -131,6 +131,7 @@ def flipped(layout, n):
     return replace(layout, crossings=tuple(made))
 
 
+@pytest.mark.slow
 def test_a_crossing_the_other_way_is_noticed_almost_always(record_property):
     noticed, tried, blind = 0, 0, []
     for key in drawn_keys():

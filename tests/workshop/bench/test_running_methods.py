@@ -70,6 +70,7 @@ def test_a_pull_to_failure_travels_at_its_rate_until_something_gives(workshop, m
     assert entry.readings == ()
 
 
+@pytest.mark.slow
 def test_a_stepped_load_reaches_every_step_and_reads_the_jam_at_each(workshop):
     entry, trace, _ = run(workshop, "stepped load", "figure-eight-loop", last=0.5)
     read = [r for r in entry.readings if r.takes is Takes.UNTYING]
@@ -88,6 +89,7 @@ def test_a_stepped_load_reaches_every_step_and_reads_the_jam_at_each(workshop):
     assert held_s > 9.0
 
 
+@pytest.mark.slow
 def test_cycles_are_counted_with_their_draw(workshop):
     entry, trace, _ = run(workshop, "cycles", "sheet-bend", count=8)
     assert [r.number for r in entry.readings] == list(range(1, 9))
@@ -97,6 +99,7 @@ def test_cycles_are_counted_with_their_draw(workshop):
     assert tops(trace, entry.analysis.zero_n, 0.3 * REFERENCE_N) == 8
 
 
+@pytest.mark.slow
 def test_shaking_goes_slack_and_counts_its_snatches(workshop):
     entry, trace, remains = run(workshop, "slack and snatch", "bowline", count=9)
     assert len(entry.readings) == 9
@@ -110,6 +113,7 @@ def test_shaking_goes_slack_and_counts_its_snatches(workshop):
     assert fastest == pytest.approx(4 * TRAVEL_RATE_M_S, rel=0.05)
 
 
+@pytest.mark.slow
 def test_a_sustained_hold_keeps_its_load_for_its_time(workshop):
     entry, trace, _ = run(workshop, "sustained hold", "bowline", level=0.3, hold=25.0)
     (held,) = entry.readings
@@ -132,6 +136,7 @@ def test_shaking_under_load_counts_its_dips_and_never_goes_slack(workshop):
     assert load[first:last].min() > 0.02 * REFERENCE_N
 
 
+@pytest.mark.slow
 def test_a_hold_that_gives_says_how_long_it_held(workshop):
     entry, _, remains = run(workshop, "sustained hold", "overhand-loop", level=0.85, hold=4_000.0)
     assert remains.gave != "stopped"

@@ -112,6 +112,7 @@ def test_cut_in_the_middle_the_pull_goes_on_and_is_delivered_once(own_server, be
     assert len([line for line in lines if line.startswith("pull began")]) == 1
 
 
+@pytest.mark.slow
 def test_begun_while_the_server_is_away(own_server, bench_at):
     shop = bench_at("one")
     session = session_of(shop)
@@ -122,6 +123,7 @@ def test_begun_while_the_server_is_away(own_server, bench_at):
     check_whole(shop, session, deliver_waiting(shop).codes)
 
 
+@pytest.mark.slow
 def test_away_at_the_very_end(own_server, bench_at):
     shop = bench_at("one")
     session = session_of(shop)
@@ -189,6 +191,7 @@ def test_another_bench_neither_ends_it_nor_pulls_the_same_specimen(own_server, p
     assert session.pull_id in read_logbook(two).by_pull
 
 
+@pytest.mark.slow
 def test_a_pull_held_to_be_interrupted_gets_the_end_it_had(own_server, bench_at):
     one, two = bench_at("one"), bench_at("two")
     session = session_of(one)
@@ -212,6 +215,7 @@ def check_delivered(shop, session):
     return read_logbook(shop).by_pull[session.pull_id]
 
 
+@pytest.mark.slow
 def test_what_was_dropped_meanwhile_waits_on_and_says_so(own_server, bench_at):
     shop = bench_at("one")
     session = session_of(shop)

@@ -2,26 +2,45 @@
 
 import csv
 import io
+import shutil
 from dataclasses import replace
 
 import pytest
+from benchmarks.years import demo_file
 
 from bruiser.core.records.records import Gave
 from bruiser.core.units import UnitChoice
 from bruiser.formats.table_files import table_bytes
+from bruiser.store.lines import LineQuery
 from bruiser.workshop.course.finder import FoundKind, FoundPlace, FoundPlaces, campaign_places
 from bruiser.workshop.course.pull_list import (
     COLUMNS,
+    PAGE,
     ListFilter,
+    Listing,
     cells_of,
+    find_lines,
+    ids_of,
     list_table,
     listed,
     sorted_lines,
     technicians,
 )
 from bruiser.workshop.logbook.entries import State
+from bruiser.workshop.logbook.live import read_logbook
+from bruiser.workshop.logbook.workshop import open_workshop
 
 UNITS = UnitChoice("kN", "mm")
+
+
+@pytest.fixture(scope="module")
+def demo_logbook(tmp_path_factory):
+    """The demo, asked by queries."""
+    path = tmp_path_factory.mktemp("listed") / "demo.bruiser"
+    shutil.copy(demo_file(), path)
+    opened = open_workshop(path, read_only=True)
+    yield read_logbook(opened)
+    opened.close()
 
 
 @pytest.fixture(scope="module")
@@ -102,3 +121,49 @@ def test_the_list_is_a_table_for_others(logbook):
     spoilt = [replace(rows[0], code="=1+1")]
     text = table_bytes(".csv", *list_table(spoilt, UNITS)).decode()
     assert list(csv.reader(io.StringIO(text)))[1][0] == "'=1+1"
+
+
+@pytest.mark.parametrize("falling", [False, True])
+@pytest.mark.parametrize("column", COLUMNS)
+@pytest.mark.parametrize(
+    "wanted",
+    [
+        ListFilter(),
+        ListFilter(words="nylon"),
+        ListFilter(technician="OQ", state=State.PULLED.value),
+        ListFilter(outcome=Gave.CAME_OUT.value),
+        ListFilter(state=State.CHECKED.value),
+        ListFilter(state=State.VOID.value),
+    ],
+)
+def test_a_list_by_pages_is_the_list_that_is_read_whole(demo_logbook, wanted, column, falling):
+    paged = find_lines(demo_logbook, wanted, column, UNITS, falling=falling)
+    whole = sorted_lines(listed(demo_logbook.lines, wanted, UNITS), column, falling=falling)
+    assert list(paged) == whole
+    assert list(ids_of(paged)) == [line.specimen_id for line in whole]
+
+
+def test_only_the_pages_looked_at_are_read(demo_logbook, monkeypatch):
+    read = []
+    lines_of = type(demo_logbook).lines_of
+    monkeypatch.setattr(
+        type(demo_logbook),
+        "lines_of",
+        lambda self, ids: read.append(len(ids)) or lines_of(self, ids),
+    )
+    paged = find_lines(demo_logbook, ListFilter(), "day", UNITS)
+    assert isinstance(paged, Listing)
+    assert len(paged) > 3 * PAGE
+    assert read == []
+    assert paged[-1] == paged[len(paged) - 1] == paged[-2:][1]
+    assert paged[0].started_at == "" < paged[PAGE].started_at
+    assert read == [len(paged) % PAGE, PAGE, PAGE]
+    with pytest.raises(IndexError):
+        paged[len(paged)]
+
+
+def test_a_specimen_that_cannot_be_read_leaves_its_row(demo_logbook):
+    known = demo_logbook.line_ids(LineQuery())[:3]
+    lines = Listing(demo_logbook, [known[0], "gone", known[1]])
+    assert [line.specimen_id for line in lines] == [known[0], "gone", known[1]]
+    assert "cannot be read" in cells_of(lines[1], UNITS)[2]

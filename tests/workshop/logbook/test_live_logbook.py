@@ -17,7 +17,7 @@ from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 from tests.alike import assert_alike, whole
-from tests.servers import home  # noqa: F401  (on a file and on a server)
+from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
 
 @pytest.fixture
@@ -47,6 +47,7 @@ def test_the_demo_answers_alike(shipped_demo):
     opened.close()
 
 
+@pytest.mark.slow
 def test_with_little_room_the_answers_are_the_same(shop, monkeypatch):
     monkeypatch.setattr(live, "ROOM", 5)
     monkeypatch.setattr(live, "AT_ONCE", 3)

@@ -1,5 +1,6 @@
 """From picks to a queue, its cost, its cuts and the sheet."""
 
+from collections import Counter
 from dataclasses import replace
 from datetime import datetime
 
@@ -254,3 +255,25 @@ def test_what_a_half_width_costs_with_one_knot_and_with_two(workshop):
     near, far = curve.pulls_to_tell(0.02), curve.pulls_to_tell(0.15)
     assert near > far
     assert curve.pulls_to_tell(0.99) == 2
+
+
+def test_a_round_has_every_technician_pull_every_knot(workshop):
+    logbook = read_logbook(workshop)
+    knots = tuple(k.id for k in logbook.knots_in_play[:2])
+    lot = logbook.lots[0].id
+    turns = PlanDraft(lot_ids=(lot,), knot_ids=knots, pulls=3, technicians=("TV", "OQ"))
+    draft = replace(turns, round=True)
+
+    def tied(one):
+        made = cell_specimens.plan_specimens(logbook, one)
+        return [s for s in made if s.knot_a is not None]
+
+    assert len(tied(draft)) == 2 * len(tied(turns))
+    assert len(tied(replace(draft, technicians=("TV",)))) == len(tied(turns))
+    queued = [s for s in planning.queue_plan(workshop, logbook, draft) if s.knot_a is not None]
+    cells = Counter((s.title, s.note.split(", ")[-2]) for s in queued)
+    assert {who for _, who in cells} == {"TV", "OQ"}
+    assert set(cells.values()) == {3}
+    assert all(s.note.endswith("round") for s in queued)
+    people = [s.note.split(", ")[-2] for s in queued]
+    assert people != sorted(people), "shuffled"

@@ -50,6 +50,24 @@ class JamFit:
     width: Floats
     weight: Floats
 
+    @property
+    def _rising(self) -> Floats:
+        """Distribution function of theta at its grid."""
+        density = self.weight.sum(axis=1)
+        rising = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]))])
+        return np.asarray(rising / rising[-1])
+
+    @property
+    def j50(self) -> Interval:
+        """Share at which half of such knots jam: posterior median and 95 % interval."""
+        low, middle, high = np.exp(np.interp([0.025, 0.5, 0.975], self._rising, self.theta))
+        return Interval(float(middle), float(low), float(high))
+
+    def above(self, share: float) -> float:
+        """Chance that half of such knots jam only above a share."""
+        at = math.log(share)
+        return 1.0 - float(np.interp(at, self.theta, self._rising, left=0.0, right=1.0))
+
     def chance(self, share: Floats) -> tuple[Floats, Floats, Floats]:
         """Chance that a knot needs a tool after having seen such shares of the baseline.
 
@@ -165,12 +183,8 @@ def jam_load(
             pull_ids=pull_ids,
         )
     fit = fit_jams(share, level, brackets)
-    density = fit.weight.sum(axis=1)
-    cdf = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]))])
-    low, middle, high = np.exp(np.interp([0.025, 0.5, 0.975], cdf / cdf[-1], fit.theta))
-    interval = Interval(float(middle), float(low), float(high))
     return JamResult(
-        j50=interval,
+        j50=fit.j50,
         decided=True,
         above=None,
         below=None,

@@ -32,6 +32,8 @@ class GuideAnswer:
         Chance that the first one is the best of those pulled.
     load_text : str
         Working load by the guide's school; of tied knots the lowest. Empty where there is none.
+    confirmed : bool
+        Whether fresh pulls confirmed the first one.
     """
 
     kind: AnswerKind
@@ -40,6 +42,7 @@ class GuideAnswer:
     names: tuple[str, ...] = ()
     chance: float | None = None
     load_text: str = ""
+    confirmed: bool = True
 
 
 def answer_school(guide: Guide) -> str:
@@ -82,6 +85,7 @@ def _answer(guide: Guide, found: ListFacts | None, lot: str, school: str) -> Gui
         names=tuple(r.name for r in rows),
         chance=first.chances[0] if first.chances else None,
         load_text=_lowest(guide, rows, school),
+        confirmed=first.confirmed,
     )
 
 

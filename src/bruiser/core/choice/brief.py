@@ -271,6 +271,11 @@ def say_deciders(claim: Claim) -> tuple[str, str]:
 def say_criterion(rule: PassCriterion) -> str:
     """A pass criterion in words."""
     percent = f"{100 * rule.threshold:g} %"
+    if rule.measure is Measure.INTERVAL:
+        return (
+            f"the whole interval lies above {percent} of baseline, at {rule.of} pulls with 95 % or "
+            "from the third on with 99.5 %"
+        )
     if rule.need == rule.of == 1:
         times = "in its one pull"
     elif rule.need == rule.of:

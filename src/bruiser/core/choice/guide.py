@@ -170,7 +170,8 @@ class LotFacts:
 class RankedFacts:
     """A knot on a short list; `parts` are mean points by rating, the score their weighted mean.
 
-    Its gauges are those under the conditions of the use.
+    Its gauges are those under the conditions of the use. The first one is confirmed where fresh
+    pulls, made after it was chosen, are among its own.
     """
 
     result: str
@@ -188,6 +189,7 @@ class RankedFacts:
     gauges: tuple[GaugeFacts, ...]
     load_text: str = ""
     load_school: str = ""
+    confirmed: bool = True
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -302,6 +304,43 @@ class Definition:
 
 
 @dataclass(frozen=True, kw_only=True)
+class ReachFacts:
+    """What a knot keeps in a cordage: measured there, or predicted from the others."""
+
+    cordage: str
+    measured: bool
+    value: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True, kw_only=True)
+class ReachRow:
+    """A knot across cordages; `new` is a cordage nobody pulled, always predicted."""
+
+    name: str
+    cells: tuple[ReachFacts, ...]
+    new: ReachFacts | None = None
+
+    def cell(self, cordage: str) -> ReachFacts | None:
+        """The cell of a cordage; None where nothing is said."""
+        return next((c for c in self.cells if c.cordage == cordage), None)
+
+
+@dataclass(frozen=True, kw_only=True)
+class AcrossFacts:
+    """Knots across cordages, of one set of groups that compare, with what they rest on."""
+
+    alike: str
+    cordages: tuple[str, ...]
+    rows: tuple[ReachRow, ...]
+    spread: str
+    check: str
+    notes: tuple[str, ...]
+    withdrawn: bool
+
+
+@dataclass(frozen=True, kw_only=True)
 class Guide:
     """The whole guide."""
 
@@ -332,6 +371,8 @@ class Guide:
     cautions: tuple[str, ...]
     blocking: tuple[Blocking, ...] = ()
     changes: ChangesSince | None = None
+    across: tuple[AcrossFacts, ...] = ()
+    hands: tuple[str, ...] = ()
     format: str = field(default=FORMAT)
 
     def result(self, key: str) -> ResultFacts | None:

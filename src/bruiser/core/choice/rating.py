@@ -9,6 +9,7 @@ from enum import StrEnum
 from itertools import pairwise
 
 from bruiser.core.behaviour.security import SecurityLimits
+from bruiser.core.beyond.rules import AcrossRules
 from bruiser.core.errors import InputError
 from bruiser.core.statistics.censored import Floats
 from bruiser.core.statistics.strength import Interval
@@ -146,12 +147,15 @@ def say_bands(rating: Rating, bands: Bands) -> str:
 class RatingLimits:
     """The limits a guide rates by: bands of every rating, and what staying tied is judged by.
 
+    With them stands how it predicts across cordages.
+
     `version` counts the changes a campaign made; 0 are the limits shipped.
     """
 
     bands: dict[Rating, Bands] = field(default_factory=lambda: dict(STARTING_BANDS))
     security: SecurityLimits = field(default_factory=SecurityLimits)
     version: int = 0
+    across: AcrossRules = field(default_factory=AcrossRules)
 
     def __post_init__(self) -> None:
         for rating, bands in self.bands.items():

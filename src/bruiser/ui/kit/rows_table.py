@@ -19,19 +19,22 @@ T = TypeVar("T")
 
 
 class MadeRows(Sequence[Row], Generic[T]):
-    """Rows whose texts are only made of their items when they are seen."""
+    """Rows whose texts are only made of their items when they are seen.
+
+    Parameters
+    ----------
+    keys : sequence of str
+        The key of each item, so that none is looked at to find where a key stands.
+    """
 
     def __init__(
-        self,
-        items: Sequence[T],
-        key_of: Callable[[T], str],
-        texts_of: Callable[[T], tuple[str, ...]],
+        self, items: Sequence[T], keys: Sequence[str], texts_of: Callable[[T], tuple[str, ...]]
     ) -> None:
-        self._items, self._key_of, self._texts_of = items, key_of, texts_of
+        self._items, self._keys, self._texts_of = items, keys, texts_of
 
     def numbers_of(self, keys: Collection[str]) -> list[int]:
         """Where rows with these keys stand."""
-        return [n for n, item in enumerate(self._items) if self._key_of(item) in keys]
+        return [n for n, key in enumerate(self._keys) if key in keys]
 
     @override
     def __len__(self) -> int:
@@ -39,8 +42,7 @@ class MadeRows(Sequence[Row], Generic[T]):
 
     @override
     def __getitem__(self, at: Any) -> Any:
-        item = self._items[at]
-        return self._key_of(item), self._texts_of(item)
+        return self._keys[at], self._texts_of(self._items[at])
 
 
 def _numbers_of(rows: Sequence[Row], keys: Collection[str]) -> list[int]:

@@ -20,6 +20,7 @@ STORING = (
     "knots.own.*", "knots.play", "knots.archive", "knots.delete", "knots.tie.ask",
     "knots.tie.right", "knots.tie.wrong", "plan.bench.*", "plan.cuts.cut", "plan.queue",
     "plan.queue.*", "pull.instrument", "instrument.check", "results.exclude", "results.restore",
+    "results.without", "pull.decided.back", "pull.ladder.next", "plan.next.*",
     "pull.tie.keep", "pull.tie.ask", "pull.inspector.keep", "pull.watch", "pull.same",
 )  # fmt: skip
 """The names of buttons that store, or begin something that is only of use where it is stored."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
@@ -22,9 +23,9 @@ from bruiser.workshop.course.pull_list import (
     COLUMNS,
     ListFilter,
     cells_of,
+    find_lines,
+    ids_of,
     list_table,
-    listed,
-    sorted_lines,
     technicians,
 )
 from bruiser.workshop.logbook.entries import State
@@ -43,7 +44,7 @@ class LogbookDesk(Desk):
     def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
         super().__init__(workshop)
         self._tasks = tasks
-        self.lines: list[SpecimenLine] = []
+        self.lines: Sequence[SpecimenLine] = ()
         self.whole = 0
 
     def take_up(self, logbook: Logbook) -> None:
@@ -57,14 +58,13 @@ class LogbookDesk(Desk):
         if logbook is None:
             return
 
-        def find() -> tuple[list[SpecimenLine], int]:
-            lines = logbook.lines
-            found = sorted_lines(listed(lines, wanted, units), column, falling=falling)
-            return found, len(lines)
+        def find() -> tuple[Sequence[SpecimenLine], int]:
+            found = find_lines(logbook, wanted, column, units, falling=falling)
+            return found, logbook.tally.count()
 
         self._tasks.run("logbook", find, self._show, self.work_failed)
 
-    def _show(self, found: tuple[list[SpecimenLine], int]) -> None:
+    def _show(self, found: tuple[Sequence[SpecimenLine], int]) -> None:
         self.lines, self.whole = found
         self.listed.emit()
 
@@ -95,7 +95,7 @@ class LogbookPage(StationPage):
         self._desk = desk
         self._column, self._falling = 0, False
         self._select_first = False
-        self._shown: tuple[list[SpecimenLine], UnitChoice] | None = None
+        self._shown: tuple[Sequence[SpecimenLine], UnitChoice] | None = None
         self.words = Field("Find", "logbook.find", hint="code, knot, lot, note …")
         self.lot = ChoiceField("Lot", "logbook.lot")
         self.state = ChoiceField("State", "logbook.state")
@@ -172,9 +172,7 @@ class LogbookPage(StationPage):
         lines, whole, units = self._desk.lines, self._desk.whole, self._desk.units
         if (lines, units) != self._shown:
             self._shown = lines, units
-            self.table.show_rows(
-                MadeRows(lines, lambda line: line.specimen_id, lambda line: cells_of(line, units))
-            )
+            self.table.show_rows(MadeRows(lines, ids_of(lines), lambda line: cells_of(line, units)))
         self.title.say("Every specimen, from planned to inspected")
         shown = count(len(lines), "specimen")
         self.subtitle.say(shown if len(lines) == whole else f"{shown} of {whole}")

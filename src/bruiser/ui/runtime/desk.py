@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from bruiser.core.errors import BruiserError
+from bruiser.core.errors import BruiserError, Unreachable
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.desk.lot_entry import Checked
 from bruiser.workshop.logbook.logbook import Logbook
@@ -45,6 +45,11 @@ class Desk(QObject):
     def work_failed(self, error: Exception) -> None:
         """Work off the interface thread has failed: say so, whatever it was."""
         self.failed.emit(said_of(error))
+
+    def look_failed(self, error: Exception) -> None:
+        """A look that nobody asked for has failed: that the server is away is said elsewhere."""
+        if not isinstance(error, Unreachable):
+            self.work_failed(error)
 
     def attempt(self, act: Callable[[], object]) -> bool:
         """Do something that may be refused; says whether it was done."""

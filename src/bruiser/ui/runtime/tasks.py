@@ -54,6 +54,7 @@ class TaskRunner(QObject):
         self._pool = ThreadPoolExecutor(max_workers=1, thread_name_prefix="work")
         self._aside = ThreadPoolExecutor(max_workers=1, thread_name_prefix="aside")
         self._drawing = ThreadPoolExecutor(max_workers=1, thread_name_prefix="drawing")
+        self._closed = False
         self._newest: dict[str, int] = {}
         self._receivers: dict[tuple[str, int], _Ends] = {}
         self._watchers: dict[tuple[str, int], Callable[[int, int], None]] = {}
@@ -93,6 +94,8 @@ class TaskRunner(QObject):
         told on the interface thread. What waits for another program runs `aside`, so that no
         computation waits for it; it must not share anything with one. Nor does a `drawing` wait.
         """
+        if self._closed:
+            return  # The window is gone: a timer of it may still ask.
         number = self._newest.get(key, 0) + 1
         self._newest[key] = number
         self._receivers[key, number] = receive, fail
@@ -130,6 +133,7 @@ class TaskRunner(QObject):
 
     def close(self) -> None:
         """Wait for what runs and start nothing more."""
+        self._closed = True
         self._look.stop()
         self._receivers.clear()
         for key in self._newest:

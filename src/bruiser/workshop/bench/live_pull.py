@@ -61,6 +61,8 @@ class Live:
         Sample and load at each slip seen so far.
     drawn_m : float or None
         What the tail gauge shows, where the bench has one.
+    last_n : float
+        The last load that was read before what is shown went blank.
     """
 
     phase: Phase
@@ -77,3 +79,4 @@ class Live:
     limit: PullEnd | None = None
     slips: tuple[tuple[int, float], ...] = ()
     drawn_m: float | None = None
+    last_n: float = 0.0

@@ -48,7 +48,7 @@ class LiveReadings:
         self._instrument = instrument
         self._gave_way_m = gave_way_m
         self._zero_n: float | None = None
-        self.now_n = 0.0
+        self.now_n = self.last_n = 0.0
         self.highest_n = 0.0
         self.shown_highest_n = 0.0
         self.travel_m = 0.0
@@ -86,6 +86,8 @@ class LiveReadings:
 
     def blank(self) -> None:
         """Nothing is read: no number stands."""
+        if math.isfinite(self.now_n):
+            self.last_n = self.now_n
         self.now_n = self._smooth_n = self.travel_m = math.nan
 
     def take_zero(self, at_rest: Floats) -> None:

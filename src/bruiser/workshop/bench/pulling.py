@@ -237,6 +237,7 @@ class PullSession:
         return Live(
             phase=self._phase,
             load_n=self._readings.now_n,
+            last_n=self._readings.last_n,
             highest_n=self._readings.shown_highest_n,
             travel_m=self._readings.travel_m,
             samples=self._readings.seen,

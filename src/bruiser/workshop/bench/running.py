@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from enum import StrEnum
@@ -260,7 +261,9 @@ class MethodRun:
         if act is None or self.state is not RunState.ASKING or act.takes is None:
             return
         live = self._session.poll()
-        self._take(act.takes, live.load_n, value, note=note)
+        # What is shown goes blank when no sample comes; the reading keeps the last one there was.
+        load_n = live.last_n if math.isnan(live.load_n) else live.load_n
+        self._take(act.takes, load_n, value, note=note)
         self._next()
 
     def end_early(self) -> None:

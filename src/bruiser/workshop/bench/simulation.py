@@ -15,7 +15,7 @@ from bruiser.core.records.readings import WOULD_NOT, Sheath, Takes
 from bruiser.core.records.records import CROSSED, Lot, Specimen
 from bruiser.rig.instrument import Instrument, InstrumentInfo, Remains
 from bruiser.rig.simulated.archetypes import Kind
-from bruiser.rig.simulated.bench import SimulatedBench
+from bruiser.rig.simulated.bench import WATCHDOG_S, SimulatedBench
 from bruiser.rig.simulated.cords import CORDS, nearest_cord
 from bruiser.rig.simulated.device import BenchDevice
 from bruiser.rig.simulated.sensor import Faults
@@ -119,15 +119,23 @@ def _said(specimen: Specimen) -> str:
 
 
 def bench_with(
-    specimen: Specimen, *, speed: float = 1.0, load_limit_n: float | None = None
+    specimen: Specimen,
+    *,
+    speed: float = 1.0,
+    load_limit_n: float | None = None,
+    watchdog_s: float = WATCHDOG_S,
 ) -> SimulatedBench:
-    """The simulated bench with this specimen on it; infinite speed pulls without waiting."""
+    """The simulated bench with this specimen on it; infinite speed pulls without waiting.
+
+    It stops by itself when whoever moves it is silent for ``watchdog_s`` seconds.
+    """
     return SimulatedBench(
         SimulatedSpecimen(specimen_setup(specimen)),
         SIMULATED_BENCH,
         1000.0 * TRAVEL_RATE_M_S,
         speed=speed,
         load_limit_n=load_limit_n,
+        watchdog_s=watchdog_s,
         channels=4,
     )
 

@@ -2,18 +2,35 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections import OrderedDict
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import overload
+
+from typing_extensions import override
 
 from bruiser.catalogue.finding import fold
 from bruiser.core.units import UnitChoice, si_factor
-from bruiser.workshop.logbook.lines import SpecimenLine
+from bruiser.store.lines import LineOrder, LineQuery
+from bruiser.workshop.logbook.entries import Stage, State
+from bruiser.workshop.logbook.lines import SORTED_BY, SpecimenLine, unread_line
 from bruiser.workshop.logbook.logbook import Logbook
 
 COLUMNS = (
     "specimen", "day", "knot", "lot", "method", "peak", "outcome", "technician", "bench", "note",
 )  # fmt: skip
 EVERY = ""
+PAGE = 100
+"""So many lines are read at once."""
+KEPT = 20
+"""So many pages stay read."""
+_STAGES: dict[str, tuple[str, ...]] = {
+    EVERY: (),
+    State.PULLED: (Stage.RUNNING, Stage.PULLED),
+    State.INSPECTED: (Stage.INSPECTED,),
+    State.VOID: (Stage.VOID,),
+}
+"""Stages in the records; that a specimen is cut, tied or checked is no stage of its own."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -72,25 +89,80 @@ def cells_of(line: SpecimenLine, units: UnitChoice) -> tuple[str, ...]:
     )
 
 
-_ORDER: dict[str, Callable[[SpecimenLine], str | float]] = {
-    "specimen": lambda line: line.code.lower(),
-    "day": lambda line: line.started_at,
-    "knot": lambda line: line.title.lower(),
-    "lot": lambda line: line.lot.lower(),
-    "method": lambda line: line.method,
-    "peak": lambda line: -1.0 if line.peak_n is None else line.peak_n,
-    "outcome": lambda line: line.outcome.lower(),
-    "technician": lambda line: line.technician.lower(),
-    "bench": lambda line: line.bench.lower(),
-    "note": lambda line: line.note.lower(),
-}
-
-
 def sorted_lines(
     lines: Iterable[SpecimenLine], column: str, *, falling: bool = False
 ) -> list[SpecimenLine]:
     """Lines by what a column means; equal ones stay in their order."""
-    return sorted(lines, key=_ORDER[column], reverse=falling)
+    return sorted(lines, key=SORTED_BY[column], reverse=falling)
+
+
+class Listing(Sequence[SpecimenLine]):
+    """Specimens that are listed; a page of them is read when it is looked at.
+
+    Parameters
+    ----------
+    ids : sequence of str
+        Which specimens, in the order of the list.
+    """
+
+    def __init__(self, logbook: Logbook, ids: Sequence[str]) -> None:
+        self.ids = tuple(ids)
+        self._logbook = logbook
+        self._pages: OrderedDict[int, list[SpecimenLine]] = OrderedDict()
+
+    @override
+    def __len__(self) -> int:
+        return len(self.ids)
+
+    @overload
+    def __getitem__(self, at: int) -> SpecimenLine: ...
+    @overload
+    def __getitem__(self, at: slice) -> list[SpecimenLine]: ...
+    @override
+    def __getitem__(self, at: int | slice) -> SpecimenLine | list[SpecimenLine]:
+        if isinstance(at, slice):
+            return [self[n] for n in range(*at.indices(len(self)))]
+        page, within = divmod(range(len(self))[at], PAGE)
+        return self._page(page)[within]
+
+    def _page(self, number: int) -> list[SpecimenLine]:
+        if number not in self._pages:
+            ids = self.ids[number * PAGE : (number + 1) * PAGE]
+            found = self._logbook.lines_of(ids)
+            self._pages[number] = [found.get(i) or unread_line(i) for i in ids]
+            while len(self._pages) > KEPT:
+                self._pages.popitem(last=False)
+        self._pages.move_to_end(number)
+        return self._pages[number]
+
+
+def find_lines(
+    logbook: Logbook, wanted: ListFilter, column: str, units: UnitChoice, *, falling: bool = False
+) -> Sequence[SpecimenLine]:
+    """The specimens a filter admits, sorted by a column.
+
+    Where the records themselves say what is asked, only ids are read, and lines by the page. Words
+    are looked for in what the list says, and what only it says is sorted by it: that takes a line
+    of each.
+    """
+    stages = _STAGES.get(wanted.state)
+    if wanted.words or stages is None or column not in set(LineOrder):
+        found = listed(logbook.lines, wanted, units)
+        return sorted_lines(found, column, falling=falling)
+    asked = LineQuery(
+        lot_id=wanted.lot_id,
+        technician=wanted.technician,
+        gave=wanted.outcome,
+        stages=stages,
+        order=LineOrder(column),
+        falling=falling,
+    )
+    return Listing(logbook, logbook.line_ids(asked))
+
+
+def ids_of(lines: Sequence[SpecimenLine]) -> Sequence[str]:
+    """The specimens of a list; a page is not read for it."""
+    return lines.ids if isinstance(lines, Listing) else [line.specimen_id for line in lines]
 
 
 def list_table(

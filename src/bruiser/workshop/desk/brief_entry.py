@@ -14,7 +14,7 @@ from bruiser.core.choice.brief import (
     say_claim,
     say_criterion,
 )
-from bruiser.core.choice.criteria import Measure, PassCriterion
+from bruiser.core.choice.criteria import FROM_PULL, Measure, PassCriterion
 from bruiser.core.performance.claims import ClaimKind
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.desk.brief_commands import (
@@ -35,8 +35,9 @@ MEASURE_WORDS: dict[Measure, tuple[str, str]] = {
     Measure.DRAW_D: ("tails draw … or less", "Draw, in diameters"),
     Measure.OPENS: ("opens without a tool", ""),
     Measure.CYCLES: ("survives … cycles", "Cycles"),
+    Measure.INTERVAL: ("whole interval above …", "Share of baseline, %"),
 }
-_SHARES = (Measure.BREAKS_AT_KNOT, Measure.HOLDS_SHARE)
+_SHARES = (Measure.BREAKS_AT_KNOT, Measure.HOLDS_SHARE, Measure.INTERVAL)
 
 
 def store_criterion(
@@ -59,8 +60,13 @@ def store_criterion(
         threshold = typed.number("threshold", missing="Type the draw in diameters.")
     elif measure is Measure.CYCLES:
         threshold = typed.whole("threshold", most=10**6, missing="Type how many cycles.")
-    need = typed.whole("need", missing="How many must pass?")
     of = typed.whole("of", missing="Of how many pulls?")
+    if measure is Measure.INTERVAL:
+        need = of  # It is looked at as a whole, and at the end at this number of pulls.
+        if of is not None and of < FROM_PULL:
+            typed.errors["of"] = f"{FROM_PULL} pulls or more carry an interval."
+    else:
+        need = typed.whole("need", missing="How many must pass?")
     if need is not None and of is not None and need > of:
         typed.errors["need"] = f"No more than {of} can pass."
     why = "Say why it changes; the old wording stays on record." if earlier is not None else ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from pathlib import Path
 from typing import TypeVar
 
 from bruiser.core.choice.rating import RatingLimits
@@ -16,7 +17,9 @@ from bruiser.store.guides import LimitsRow, ProfileRow
 from bruiser.store.open_campaign import Connection
 from bruiser.workshop.guide.revisions import Revision
 from bruiser.workshop.logbook.commands import Changes, Command
+from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.results.across_sets import read_beside
 
 R = TypeVar("R", LimitsRow, ProfileRow)
 
@@ -134,6 +137,36 @@ def set_limits(workshop: Workshop, limits: RatingLimits, comment: str = "", by: 
         by=by,
     )
     workshop.do(SetLimits(row))
+
+
+def leave_out_lot(workshop: Workshop, lot_id: str) -> None:
+    """Leave a lot out of what is predicted across cordages, or take it in again."""
+    limits = read_limits(workshop)
+    out = tuple(sorted(set(limits.across.left_out) ^ {lot_id}))
+    name = next((lot.name for lot in read_logbook(workshop).lots if lot.id == lot_id), lot_id)
+    did = "left out of" if lot_id in out else "taken into"
+    changed = replace(limits, across=replace(limits.across, left_out=out))
+    set_limits(workshop, changed, f"{name} {did} what is predicted across cordages")
+
+
+def lay_beside(workshop: Workshop, path: Path) -> None:
+    """Lay a campaign file beside for what is predicted, or take it away again.
+
+    Raises
+    ------
+    BruiserError
+        If it is no campaign that can be read, or this one itself.
+    """
+    limits, text = read_limits(workshop), str(path.resolve())
+    if not workshop.file.shared and path.resolve() == workshop.file.path.resolve():
+        raise InputError("That is this campaign: choose another one.")
+    there = text in limits.across.beside
+    if not there:
+        read_beside(path)
+    beside = tuple(sorted(set(limits.across.beside) ^ {text}))
+    did = "no longer laid beside" if there else "laid beside, read-only, as further lots"
+    changed = replace(limits, across=replace(limits.across, beside=beside))
+    set_limits(workshop, changed, f"{path.name} {did}")
 
 
 @dataclass(frozen=True)

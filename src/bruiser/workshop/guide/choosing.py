@@ -28,13 +28,14 @@ class Shelf:
     """All that choosing rests on: the pulls, sorted and rated, by whatever method.
 
     `results` has the lots that were looked at, and `rated` keeps the ratings of a lot by what they
-    depend on.
+    depend on, `across` what was predicted across lots.
     """
 
     logbook: Logbook
     gathered: Gathered
     results: Mapping[str, LotResults]
     rated: Memory = field(default_factory=lambda: Memory(_LOTS_KEPT), compare=False, repr=False)
+    across: Memory = field(default_factory=Memory, compare=False, repr=False)
 
 
 def fill_shelf(
@@ -208,7 +209,7 @@ def choose(shelf: Shelf, lot_id: str, profile: UseProfile, limits: RatingLimits)
         else:
             ready.append(one)
     turned += _never_pulled(logbook, lot, rated, profile, other_kinds)
-    ranking = rank([_contender(one) for one in ready], profile.weights, profile.anchors)
+    ranking = rank([contender(one) for one in ready], profile.weights, profile.anchors)
     by_key = {one.key: one for one in ready}
     listed = tuple(Listed(by_key[r.key], r, say_why(r)) for r in ranking.rows)
     paths = {r: path for r in Rating if (path := weight_path(ranking, r)) is not None}
@@ -270,9 +271,10 @@ def _never_pulled(
     return found
 
 
-def _contender(one: RatedKnot) -> Contender:
+def contender(one: RatedKnot, key: str = "") -> Contender:
+    """A knot with the draws of every rating that was measured, under its own key or another."""
     draws = {r: m.draws for r, g in one.gauges.items() if (m := g.measured) is not None}
-    return Contender(one.key, draws)
+    return Contender(key or one.key, draws)
 
 
 def say_why(ranked: Ranked) -> str:

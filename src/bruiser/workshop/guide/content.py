@@ -37,16 +37,28 @@ from bruiser.workshop.guide.choosing import (
     rate_for,
     was_tested,
 )
-from bruiser.workshop.guide.knot_pages import gauge_facts, knot_facts, lot_facts, result_facts
+from bruiser.workshop.guide.knot_pages import (
+    across_facts,
+    gauge_facts,
+    knot_facts,
+    lot_facts,
+    result_facts,
+)
 from bruiser.workshop.guide.rating_knots import Conditions
 from bruiser.workshop.guide.requirements import say_needs
 from bruiser.workshop.guide.words import CAUTIONS, definitions
 from bruiser.workshop.logbook.entries import Entry, Stage
 from bruiser.workshop.logbook.lines import outcome_words
 from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.plan.proposals import is_confirmed
+from bruiser.workshop.results.hands_work import hands_statement, measure_all_hands
 from bruiser.workshop.results.judging import judge_lot
 from bruiser.workshop.results.lot_facts import knot_loads
 from bruiser.workshop.results.result_words import percent
+
+NOT_CONFIRMED = (
+    "Not confirmed by fresh pulls: the first of several tends to look a little too good."
+)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -177,6 +189,8 @@ def make_guide(
         definitions=definitions(book.limits),
         cautions=CAUTIONS,
         blocking=blocking(shelf, [lot.id for lot in lots]),
+        across=across_facts(shelf, book.limits.across, lots),
+        hands=tuple(hands_statement(measure_all_hands(logbook, shelf.gathered))),
     )
 
 
@@ -275,7 +289,9 @@ def list_facts(
         school = school_for_all([x for x in found if x is not None])
     return ListFacts(
         lot=choice.lot.id,
-        rows=tuple(_ranked(logbook, one, names, school, units) for one in choice.listed),
+        rows=_mark_first(
+            logbook, [_ranked(logbook, one, names, school, units) for one in choice.listed], choice
+        ),
         not_ranked=tuple(_turned(t) for t in choice.not_ranked),
         excluded=tuple(_turned(t) for t in choice.excluded),
         other_kinds=len(choice.other_kinds),
@@ -303,6 +319,16 @@ def say_leaders(choice: Choice, names: dict[str, str]) -> tuple[str, ...]:
     if not said and len(choice.listed) > 1:
         said.append(f"{choice.listed[0].rated.name} leads whatever weight is moved alone.")
     return tuple(said)
+
+
+def _mark_first(
+    logbook: Logbook, rows: list[RankedFacts], choice: Choice
+) -> tuple[RankedFacts, ...]:
+    """The rows, the first one marked where no fresh pulls confirmed it: winners look too good."""
+    if not rows or is_confirmed(logbook, choice.lot.id, rows[0].knot):
+        return tuple(rows)
+    first = rows[0]
+    return replace(first, confirmed=False, why=f"{first.why} {NOT_CONFIRMED}"), *rows[1:]
 
 
 def _ranked(

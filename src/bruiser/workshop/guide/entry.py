@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from bruiser.core.behaviour.security import CRITERIA, SecurityLimits
+from bruiser.core.beyond.rules import CrossedPrior
 from bruiser.core.choice.ranking import Anchors, check_anchors
 from bruiser.core.choice.rating import SCALES, Band, Rating, RatingLimits
 from bruiser.core.choice.use_profile import UseProfile
@@ -151,6 +152,8 @@ def limits_texts(limits: RatingLimits) -> dict[str, str]:
         good, poor = getattr(limits.security, key)
         for end, value in (("good", good), ("poor", poor)):
             texts[f"{key}.{end}"] = f"{value:g} d" if key == "draw_d" else f"{100 * value:g} %"
+    texts["across.rows"] = f"{limits.across.prior.rows:g}"
+    texts["across.spread"] = f"{limits.across.prior.spread:g}"
     texts["reference"] = f"{100 * limits.security.reference_share:g} %"
     return texts
 
@@ -172,6 +175,7 @@ def read_limits(
             if (ends[0] > ends[1]) != (default_good > default_poor):  # type: ignore[operator]
                 typed.errors[f"{key}.poor"] = "Good and poor are the wrong way round."
     reference = typed.share("reference", missing="At which share is the draw read?")
+    prior = {end: _scale(typed, f"across.{end}") for end in ("rows", "spread")}
     if typed.errors or reference is None:
         return None, typed.errors
     try:
@@ -179,11 +183,21 @@ def read_limits(
             bands,
             SecurityLimits(**pairs, reference_share=reference),  # type: ignore[arg-type]
             base.version,
+            replace(base.across, prior=CrossedPrior(**prior)),
         )
     except InputError as error:
         where = error.where or Rating.STRENGTH.value
         return None, {f"limit.{where}.1": str(error)}
     return made, {}
+
+
+def _scale(typed: Typed, field: str) -> float:
+    """A prior's scale: a number above nothing and below what any spread could be."""
+    found = typed.number(field)
+    if found is None or not 0.01 <= found <= 2.0:
+        typed.errors.setdefault(field, "A number from 0.01 to 2, please.")
+        return 1.0
+    return found
 
 
 def _bands(typed: Typed, rating: Rating, count: int) -> tuple[Band, ...]:

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 from bruiser.catalogue.structure import Structure
 from bruiser.core.behaviour.tying import measure_tying
+from bruiser.core.beyond.across import CellKind
+from bruiser.core.beyond.rules import AcrossRules
 from bruiser.core.choice.guide import (
+    AcrossFacts,
     GaugeFacts,
     KnotFacts,
     LookAlikeFacts,
     LotFacts,
     MarkFacts,
     NameFacts,
+    ReachFacts,
+    ReachRow,
     ResultFacts,
     SchoolFacts,
     StrengthFacts,
@@ -21,6 +26,7 @@ from bruiser.core.choice.rating import SCALES, Gauge, Missing, Rating
 from bruiser.core.records.families import GENERAL
 from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.records.records import Knot, Lot
+from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.groups.work_results import work_rows
 from bruiser.workshop.groups.wrap_results import default_target_n, wrap_row, wrap_tests
@@ -28,6 +34,16 @@ from bruiser.workshop.guide.choosing import Shelf
 from bruiser.workshop.guide.rating_knots import RatedKnot
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.trials import trials_of
+from bruiser.workshop.results.across_sets import AcrossSet, across_sets
+from bruiser.workshop.results.across_words import (
+    NEW_CORDAGE,
+    alike_words,
+    check_words,
+    note_words,
+    predicted_words,
+    rests_words,
+    spread_words,
+)
 from bruiser.workshop.results.lot_facts import FLOOR_SHARE, baseline_facts, knot_loads
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 from bruiser.workshop.results.result_words import say_jam, say_security, say_tying, say_wraps
@@ -237,4 +253,51 @@ def _strength(row: KnotResult, lot: Lot, *, several: bool) -> StrengthFacts:
         ),
         letters=row.letters,
         caveats=tuple(str(c) for c in eff.caveats),
+    )
+
+
+def across_facts(shelf: Shelf, rules: AcrossRules, lots: Sequence[Lot]) -> tuple[AcrossFacts, ...]:
+    """Knots across the cordages of a guide, where more than one was pulled."""
+    sets = across_sets({lot.id: shelf.results[lot.id] for lot in lots}, shelf.across, rules)
+    return tuple(_across(one) for one in sets if len(one.across.cordages) > 1)
+
+
+def _across(one: AcrossSet) -> AcrossFacts:
+    across = one.across
+
+    def row(knot: str) -> ReachRow:
+        own = [c for c in across.cells if c.knot == knot]
+        new = across.new_cordage.get(knot)
+        return ReachRow(
+            name=knot,
+            cells=tuple(_reach(c.cordage, c.share, c.kind is CellKind.MEASURED) for c in own),
+            new=None if new is None else _reach(NEW_CORDAGE, new, measured=False),
+        )
+
+    return AcrossFacts(
+        alike=alike_words(one.alike),
+        cordages=across.cordages,
+        rows=tuple(row(knot) for knot in sorted(across.knots)),
+        spread=spread_words(across),
+        check=check_words(across.check),
+        notes=(*(note_words(n) for n in across.notes), rests_words(one)),
+        withdrawn=across.check.withdrawn,
+    )
+
+
+def expected_lines(sets: Sequence[AcrossFacts], condition: str) -> list[str]:
+    """What may be expected of a cordage in this condition that nobody pulled, a line a knot."""
+    one = next((a for a in sets if a.alike.startswith(condition)), None)
+    if one is None:
+        return []
+    if one.withdrawn:
+        return list(one.notes[:1])
+    found = [(r.name, r.new) for r in one.rows if r.new is not None]
+    found.sort(key=lambda pair: (-pair[1].value, pair[0]))
+    return [f"{name}: {predicted_words(Interval(x.value, x.low, x.high))}" for name, x in found]
+
+
+def _reach(cordage: str, share: Interval, measured: bool) -> ReachFacts:
+    return ReachFacts(
+        cordage=cordage, measured=measured, value=share.value, low=share.low, high=share.high
     )

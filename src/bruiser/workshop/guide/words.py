@@ -78,6 +78,13 @@ def definitions(limits: RatingLimits) -> tuple[Definition, ...]:
             "Few pulls make it wide.",
         ),
         Definition(
+            "Predicted range",
+            "What a knot may keep in a cordage where it was not pulled: 95 % of what the other "
+            "knots and cordages leave open, by a model of knots and cordages crossed whose spreads "
+            "are integrated over. Each measured cell is predicted from the others as a check, and "
+            "where too few agree nothing is predicted. No measurement.",
+        ),
+        Definition(
             "Could be",
             "The pulls leave open that the knot falls in this worse band: the unfavourable end of "
             "the interval lies there.",

@@ -84,6 +84,43 @@ class SpecimenLine:
         return self.place, self.code
 
 
+SORTED_BY: dict[str, Callable[[SpecimenLine], str | float]] = {
+    "specimen": lambda line: line.code.lower(),
+    "day": lambda line: line.started_at,
+    "knot": lambda line: line.title.lower(),
+    "lot": lambda line: line.lot.lower(),
+    "method": lambda line: line.method,
+    "peak": lambda line: -1.0 if line.peak_n is None else line.peak_n,
+    "outcome": lambda line: line.outcome.lower(),
+    "technician": lambda line: line.technician.lower(),
+    "bench": lambda line: line.bench.lower(),
+    "note": lambda line: line.note.lower(),
+}
+"""What a column of the list is sorted by."""
+
+
+def unread_line(specimen_id: str) -> SpecimenLine:
+    """What stands in a list for a specimen that could not be read."""
+    return SpecimenLine(
+        specimen_id=specimen_id,
+        pull_id="",
+        code="",
+        place=0,
+        title="cannot be read: check the campaign",
+        lot_id="",
+        lot="",
+        method="",
+        state=State.PLANNED,
+        started_at="",
+        technician="",
+        bench="",
+        gave="",
+        outcome="",
+        peak_n=None,
+        note="",
+    )
+
+
 def line_of(entry: Entry, state: State) -> SpecimenLine:
     """A specimen that was read whole, in a few words."""
     s, pull, finding = entry.specimen, entry.pull, entry.finding

@@ -21,7 +21,7 @@ from bruiser.core.records.records import Specimen
 from bruiser.core.records.stock import StockEntry
 from bruiser.core.records.tied_state import TiedState
 from bruiser.store import preparations, questions, stock
-from bruiser.store.lines import found_rows, newest_found
+from bruiser.store.lines import LineQuery, found_rows, line_ids, newest_found
 from bruiser.store.open_campaign import Connection
 from bruiser.store.preparations import TrialRow
 from bruiser.store.progress import Touched, changed_since, newest_revision
@@ -217,6 +217,14 @@ class LiveLogbook(Logbook):
     def lines(self) -> tuple[SpecimenLine, ...]:
         waiting = (line_of(e, self.state(e)) for e in self.at(Stage.PLANNED))
         return in_order((*self.reader.pulled_lines(self), *waiting))
+
+    def line_ids(self, asked: LineQuery) -> list[str]:
+        return self._ask(lambda c: line_ids(c, asked))
+
+    def lines_of(self, ids: Collection[str]) -> dict[str, SpecimenLine]:
+        found = {line.specimen_id: line for line in self._ask(lambda c: read_lines(c, self, ids))}
+        waiting = self.with_ids([i for i in ids if i not in found])
+        return found | {e.specimen.id: line_of(e, self.state(e)) for e in waiting}
 
     def newest_found(self, most: int) -> tuple[SpecimenLine, ...]:
         with self.reader.reading() as connection:

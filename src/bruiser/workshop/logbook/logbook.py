@@ -14,7 +14,7 @@ from bruiser.core.records.preparation import PrepStep, next_ready
 from bruiser.core.records.records import Role, Specimen
 from bruiser.core.records.stock import StockEntry
 from bruiser.core.records.tied_state import TiedState
-from bruiser.store.lines import FoundRow
+from bruiser.store.lines import FoundRow, LineQuery
 from bruiser.store.preparations import TrialRow
 from bruiser.store.questions import EntryQuery, TallyRow
 from bruiser.workshop.logbook.books import Books
@@ -125,6 +125,14 @@ class Logbook(Books):
     @abstractmethod
     def lines(self) -> tuple[SpecimenLine, ...]:
         """Every specimen in a few words, in queue order: a moment where there are many."""
+
+    @abstractmethod
+    def line_ids(self, asked: LineQuery) -> list[str]:
+        """The specimens that are listed, in the order asked."""
+
+    @abstractmethod
+    def lines_of(self, ids: Collection[str]) -> dict[str, SpecimenLine]:
+        """Some specimens in a few words, by id; those that are not there are left out."""
 
     @abstractmethod
     def newest_found(self, most: int) -> tuple[SpecimenLine, ...]:

@@ -13,13 +13,13 @@ from bruiser.core.records.preparation import PrepStep
 from bruiser.core.records.records import Specimen
 from bruiser.core.records.stock import StockEntry
 from bruiser.store import stock
-from bruiser.store.lines import FoundRow, Peaks
+from bruiser.store.lines import FoundRow, LineQuery, Peaks
 from bruiser.store.open_campaign import Connection
 from bruiser.store.preparations import TrialRow
 from bruiser.store.questions import EntryQuery, TallyRow
 from bruiser.workshop.logbook.books import Books, load_books
 from bruiser.workshop.logbook.entries import Entry, Stage, load_entries
-from bruiser.workshop.logbook.lines import SpecimenLine, in_order, line_of
+from bruiser.workshop.logbook.lines import SORTED_BY, SpecimenLine, in_order, line_of
 from bruiser.workshop.logbook.logbook import (
     LATEST,
     Logbook,
@@ -57,6 +57,15 @@ class WholeLogbook(Logbook):
     @cached_property
     def lines(self) -> tuple[SpecimenLine, ...]:
         return in_order(line_of(e, self.state(e)) for e in self.specimens)
+
+    def line_ids(self, asked: LineQuery) -> list[str]:
+        stages = {e.specimen.id: e.stage for e in self.specimens}
+        meant = [line for line in self.lines if _is_listed(line, stages, asked)]
+        meant.sort(key=SORTED_BY[asked.order.value], reverse=asked.falling)
+        return [line.specimen_id for line in meant]
+
+    def lines_of(self, ids: Collection[str]) -> dict[str, SpecimenLine]:
+        return {line.specimen_id: line for line in self.lines if line.specimen_id in ids}
 
     def newest_found(self, most: int) -> tuple[SpecimenLine, ...]:
         found = [e for e in self.specimens if e.finding is not None]
@@ -193,6 +202,7 @@ def _is_meant(entry: Entry, asked: EntryQuery) -> bool:
         and (asked.methods is None or s.method.key in asked.methods)
         and asked.role in (None, s.role)
         and (asked.knot_id is None or (s.knot_a is not None and s.knot_a.id == asked.knot_id))
+        and s.note.startswith(asked.noted)
         and (not asked.with_trial or any(p.trial is not None for p in entry.prepared))
     )
 
@@ -210,4 +220,13 @@ def load_logbook(connection: Connection, trade: str) -> WholeLogbook:
         **{f.name: getattr(books, f.name) for f in fields(Books)},
         specimens=tuple(load_entries(connection, books)),
         whole_ledger=tuple(stock.load_ledger(connection)),
+    )
+
+
+def _is_listed(line: SpecimenLine, stages: Mapping[str, Stage], asked: LineQuery) -> bool:
+    return (
+        asked.lot_id in ("", line.lot_id)
+        and asked.technician in ("", line.technician)
+        and asked.gave in ("", line.gave)
+        and (not asked.stages or stages[line.specimen_id] in asked.stages)
     )

@@ -129,6 +129,11 @@ def _specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, cell: Cell) -> Speci
     )
 
 
+def plain_specimen(draft: PlanDraft, lot: Lot) -> Specimen:
+    """A straight pull of a lot."""
+    return _plain(draft, lot)
+
+
 def one_specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, knot: Knot, knots: int) -> Specimen:
     """A dressed knot pulled until it gives, at one end or both, for a price."""
     other = BOTH if knots == 2 else ONE
@@ -140,6 +145,7 @@ def one_specimen(logbook: Logbook, draft: PlanDraft, lot: Lot, knot: Knot, knots
 def plan_specimens(logbook: Logbook, draft: PlanDraft) -> list[Specimen]:
     """Specimens of every cell and of the baselines missing, in the order of the matrix.
 
+    In a round every technician has specimens of every cell, named in their notes.
     With `pair`, the k-th specimens of all states of a knot in a lot share a pair mark.
     """
     cells = draft.cells(logbook)
@@ -159,7 +165,7 @@ def plan_specimens(logbook: Logbook, draft: PlanDraft) -> list[Specimen]:
         for k in range(1, cell.pulls + 1):
             paired = draft.pair and states[alike] > 1
             mark = f"{draft.seed}.{families[alike]}.{k}" if paired else ""
-            made.append(replace(one, pair=mark))
+            made += [replace(one, pair=mark, note=who) for who in draft.hands]
     return made
 
 

@@ -119,6 +119,9 @@ class PlanDraft:
     legs : tuple of str
         Names of the sets of legs to pull, where the method is about them; none for those each
         knot is meant for.
+    round : bool
+        Whether each technician ties and pulls every knot as often as is said, so that hands can be
+        told apart; else they take turns.
     pair : bool
         Whether states of one knot are cut side by side, to be compared pair by pair.
     """
@@ -132,6 +135,7 @@ class PlanDraft:
     span_m: float = 0.40
     seed: int = 1
     technicians: tuple[str, ...] = ()
+    round: bool = False
     hours_a_day: float = 6.0
     wanted: float = 0.03
     tell: float = 0.05
@@ -143,6 +147,11 @@ class PlanDraft:
     pair: bool = False
     legs: tuple[str, ...] = ()
     on_purpose: OnPurpose = OnPurpose()
+
+    @property
+    def hands(self) -> tuple[str, ...]:
+        """Who each specimen of a cell is for; one nobody where they take turns."""
+        return self.technicians if self.round and len(self.technicians) > 1 else ("",)
 
     def all_cells(self, logbook: Logbook) -> tuple[Cell, ...]:
         """Every combination that makes sense, also those switched off."""

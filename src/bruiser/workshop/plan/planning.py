@@ -138,10 +138,20 @@ def fixture_words(s: Specimen) -> str:
     return held if s.fixture is None else f"{held}, {s.fixture.name}"
 
 
-def candidates(made: list[Specimen]) -> list[Candidate]:
-    """Specimens as the order sees them, by their number; those alike are one group."""
+def candidates(made: list[Specimen], *, by_note: bool = False) -> list[Candidate]:
+    """Specimens as the order sees them, by their number; those alike are one group.
+
+    Parameters
+    ----------
+    by_note : bool
+        Whether those with another note are another group, as those of a round are.
+    """
     return [
-        Candidate(str(n), f"{s.lot.id}/{s.title}", f"{fixture_words(s)}, {s.method.key}")
+        Candidate(
+            str(n),
+            f"{s.lot.id}/{s.title}/{s.note if by_note else ''}",
+            f"{fixture_words(s)}, {s.method.key}",
+        )
         for n, s in enumerate(made)
     ]
 
@@ -167,24 +177,35 @@ def queue_plan(workshop: Workshop, logbook: Logbook, draft: PlanDraft) -> list[S
     """
     made = plan_specimens(logbook, draft)
     rng = np.random.default_rng(draft.seed)
-    placed = order_pulls(candidates(made), draft.technicians, rng)
-    last = logbook.last_place()
-    number = logbook.last_number()
-    queued = []
-    for place in placed:
+    ordered = []
+    turns = () if draft.round else draft.technicians
+    for place in order_pulls(candidates(made, by_note=draft.round), turns, rng):
+        specimen = made[int(place.key)]
         note = f"block {place.block}, order seed {draft.seed}"
-        if place.technician:
-            note += f", {place.technician}"
-        queued.append(
-            replace(
-                made[int(place.key)],
-                id=workshop.new_id(),
-                code=f"S-{number + place.position:03d}",
-                queue_position=last + place.position,
-                seed=int(rng.integers(1, 2**31)),
-                note=note,
-            )
+        who = place.technician or specimen.note
+        if who:
+            note += f", {who}"
+        if draft.round and specimen.note:
+            note += ", round"
+        ordered.append(replace(specimen, note=note))
+    return queue_in_order(workshop, logbook, ordered, rng)
+
+
+def queue_in_order(
+    workshop: Workshop, logbook: Logbook, ordered: list[Specimen], rng: np.random.Generator
+) -> list[Specimen]:
+    """Put specimens into the queue as they stand, behind what waits; they get ids and codes."""
+    last, number = logbook.last_place(), logbook.last_number()
+    queued = [
+        replace(
+            specimen,
+            id=workshop.new_id(),
+            code=f"S-{number + at:03d}",
+            queue_position=last + at,
+            seed=int(rng.integers(1, 2**31)),
         )
+        for at, specimen in enumerate(ordered, start=1)
+    ]
     if queued:
         parts = tuple(PlanSpecimen(s) for s in queued)
         workshop.do(Together(parts, f"queue {len(queued)} specimens"))

@@ -2,28 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
 
 from bruiser.core.behaviour.jamming import JAM_ORDER
 from bruiser.core.choice.brief import Criterion
 from bruiser.core.choice.criteria import (
+    AT_THE_END,
+    EARLY,
+    FROM_PULL,
     CriterionResult,
     Measure,
     Observed,
     PassCriterion,
     judge_criterion,
+    judge_interval,
 )
+from bruiser.core.performance.efficiency import Priors, tabulate
 from bruiser.core.records.layouts import End
 from bruiser.core.records.method_kinds import Tells
 from bruiser.core.records.outcomes import Says, evidence_of
 from bruiser.core.records.records import Finding, Gave, JamLevel, Knot, Specimen
-from bruiser.workshop.groups.gathering import Gathered
+from bruiser.core.statistics.posterior import ratio_quantiles
+from bruiser.workshop.groups.gathering import Gathered, Tried, data_of
 from bruiser.workshop.groups.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.groups.slipping import count_cycles
 from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.results.lot_results import LotResults
+from bruiser.workshop.results.lot_results import BaselineResult, KnotResult, LotResults
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -125,11 +133,15 @@ def judge_lot(logbook: Logbook, results: LotResults, gathered: Gathered) -> list
             entries: list[Entry],
             readings: list[Observed],
             criterion: Criterion = criterion,
+            row: KnotResult | None = None,
         ) -> None:
             if criterion.covers(lot.id, knot.id):
                 late = sum(_started(e) < criterion.made_at for e in entries)
-                result = judge_criterion(criterion.rule, readings)
                 earlier = logbook.brief.earlier(criterion)
+                if row is None or criterion.rule.measure is not Measure.INTERVAL:
+                    result = judge_criterion(criterion.rule, readings)
+                else:
+                    result = _by_interval(criterion, earlier, row, results.baseline)
                 found.append(
                     Judged(
                         criterion=criterion,
@@ -150,5 +162,54 @@ def judge_lot(logbook: Logbook, results: LotResults, gathered: Gathered) -> list
             counted = sorted((t.entry for t in row.group.tried), key=_started)
             readings = _readings(counted, row.knot.id, rule, results.baseline.median_n)
             left_out = [t.entry for t in row.group.excluded]
-            add(row.knot, row.name, [*counted, *left_out], readings)
+            add(row.knot, row.name, [*counted, *left_out], readings, row=row)
     return found
+
+
+def _by_interval(
+    criterion: Criterion, earlier: Sequence[Criterion], row: KnotResult, base: BaselineResult
+) -> CriterionResult:
+    """Judge an interval after every pull that was made, as the rule allows."""
+    rule = criterion.rule
+    tried = sorted(row.group.tried, key=lambda t: _started(t.entry))
+    ids = [t.finding.pull_id for t in tried]
+    lows: list[tuple[float, float] | None] = [None] * len(tried)
+    rope = tabulate([base.result.data.sample], Priors().baseline).of(base.result.data.sample)
+    samples = [
+        data_of(replace(row.group, tried=tuple(tried[:n])), row.name).sample
+        for n in range(FROM_PULL, min(len(tried), rule.of) + 1)
+    ]
+    table = tabulate(samples, Priors().knot)
+    for n, sample in enumerate(samples, start=FROM_PULL - 1):
+        own = table.of(sample)
+        if own is not None and rope is not None:
+            early, end = np.exp(ratio_quantiles(own, rope, (EARLY, AT_THE_END))[:, 0])
+            lows[n] = float(early), float(end)
+    return judge_interval(rule, ids, lows, _looks(criterion, earlier, tried))
+
+
+def _looks(criterion: Criterion, earlier: Sequence[Criterion], tried: Sequence[Tried]) -> int:
+    """How often an earlier n of the same interval was reached before it was raised."""
+    found, later = 0, criterion
+    for was in earlier:
+        made = sum(_started(t.entry) < later.made_at for t in tried)
+        same = was.rule.measure is Measure.INTERVAL and not was.withdrawn
+        found += same and was.rule.of < later.rule.of and made >= was.rule.of
+        later = was
+    return found
+
+
+def early_words(result: CriterionResult) -> str:
+    """What is said of a criterion that was decided before its last pull, or looked at too often.
+
+    Passes over pulls are never given as a share then: it would be biased.
+    """
+    if result.looks:
+        times = "once" if result.looks == 1 else f"{result.looks} times"
+        return f"looked at {times} before its number of pulls was raised: no pass"
+    if result.after is None or not result.not_needed:
+        return ""
+    said = f"{result.met} after {result.after}, the rest not needed"
+    if result.criterion.measure is Measure.INTERVAL:
+        said += " (stopped early; the typical value runs about 1 % high)"
+    return said

@@ -9,6 +9,8 @@ from typing import TypeVar, cast
 
 from bruiser.core.behaviour.security import LIMITS, SecurityLimits
 from bruiser.core.behaviour.tying import TyingResult, measure_tying
+from bruiser.core.beyond.paired import PairedConditions
+from bruiser.core.beyond.rules import AcrossRules
 from bruiser.core.memory import Memory
 from bruiser.core.performance.efficiency import Against
 from bruiser.core.progress import Progress, no_progress
@@ -35,6 +37,7 @@ from bruiser.workshop.groups.wrap_results import WrapRow, default_target_n, wrap
 from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.trials import trials_of
+from bruiser.workshop.results.across_sets import AcrossSet, across_sets, condition_contrasts
 from bruiser.workshop.results.claiming import JudgedClaim, judge_claims
 from bruiser.workshop.results.comparing import (
     Compared,
@@ -44,6 +47,7 @@ from bruiser.workshop.results.comparing import (
     knot_by_cordage,
     partners,
 )
+from bruiser.workshop.results.hands_work import HandsResult, measure_all_hands
 from bruiser.workshop.results.judging import Judged, judge_lot
 from bruiser.workshop.results.lot_results import KnotResult, Look, LotResults, all_results
 
@@ -123,6 +127,8 @@ class SheetQuery:
         The lots shown.
     compared : tuple of str
         Rows to be compared, as ``lot id|name``; empty for the first few.
+    across : AcrossRules
+        How the campaign predicts across cordages.
     target_n : float or None
         Load that wraps have to hold; None for the one of the brief.
     floor_share, confidence : float
@@ -137,6 +143,7 @@ class SheetQuery:
     filters: Filters = Filters()
     against: Against = Against.TYPICAL
     compared: tuple[str, ...] = ()
+    across: AcrossRules = field(default_factory=AcrossRules)
     target_n: float | None = None
     floor_share: float = 0.95
     confidence: float = 0.95
@@ -173,6 +180,9 @@ class Overview:
     partners: tuple[Partners, ...] = ()
     matrix: Matrix | None = None
     claims: tuple[JudgedClaim, ...] = ()
+    across: tuple[AcrossSet, ...] = ()
+    conditions: tuple[PairedConditions, ...] = ()
+    hands: HandsResult | None = None
 
     @property
     def shown(self) -> tuple[LotResults, ...]:
@@ -339,6 +349,19 @@ def _compare(base: Overview, logbook: Logbook, *_: object) -> Overview:
     )
 
 
+def _across(base: Overview, logbook: Logbook, memory: Memory, progress: Progress) -> Overview:
+    del logbook, progress
+    return _with(
+        base,
+        across=across_sets(base.results, memory, base.asked.across),
+        conditions=condition_contrasts(base.results),
+    )
+
+
+def _hands(base: Overview, logbook: Logbook, *_: object) -> Overview:
+    return _with(base, hands=measure_all_hands(logbook, base.gathered))
+
+
 def _claims(base: Overview, logbook: Logbook, *_: object) -> Overview:
     return _with(base, claims=judge_claims(logbook, base.gathered, base.results))
 
@@ -350,4 +373,6 @@ WRAPS = Work(add=_wraps)
 WORKED = Work(add=_work)
 TYING = Work(add=_tying)
 COMPARED = Work(add=_compare, of_every_lot=True)
+ACROSS = Work(add=_across, of_every_pull=True, of_every_lot=True)
+HANDS = Work(add=_hands, of_every_pull=True, of_every_lot=True)
 CLAIMS = Work(add=_claims, of_every_pull=True, of_every_lot=True)

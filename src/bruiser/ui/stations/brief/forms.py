@@ -63,6 +63,7 @@ class CriterionForm(InlineForm):
     def _on_measure(self) -> None:
         words = MEASURE_WORDS[Measure(self.measure.text)][1]
         self.threshold.setVisible(bool(words))
+        self.need.setVisible(Measure(self.measure.text) is not Measure.INTERVAL)
         self.threshold.label.say(words)
         self.threshold.entry.setAccessibleName(words)
 

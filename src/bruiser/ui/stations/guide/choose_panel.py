@@ -24,6 +24,13 @@ _HINT = (
 )
 
 
+MOST_EXPECTED = 8
+_EXPECTED = (
+    "What they let expect of a cordage nobody pulled; no band, no place and no working load "
+    "follows from it:"
+)
+
+
 class ChoosePanel(QWidget):
     """Board above, words and pulls below."""
 
@@ -133,6 +140,13 @@ class ChoosePanel(QWidget):
             ]
         else:
             lines.append("Nothing was tested in any cordage yet. Plan some pulls first.")
+        expected = p.predicted()
+        if expected:
+            lines += ["", _EXPECTED]
+            lines += expected[:MOST_EXPECTED]
+            if len(expected) > MOST_EXPECTED:
+                more = len(expected) - MOST_EXPECTED
+                lines.append(f"{more} more on the sheet Across cordages of Results.")
         return "\n".join(lines)
 
     def show_opened(self) -> None:

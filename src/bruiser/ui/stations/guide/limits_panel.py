@@ -15,6 +15,7 @@ from bruiser.workshop.guide.book import set_limits
 from bruiser.workshop.guide.entry import limits_texts, read_limits
 
 BANDS = 4
+ACROSS = {"rows": "knots, prior", "spread": "cordages, prior"}
 
 
 class LimitsPanel(QWidget):
@@ -61,6 +62,10 @@ class LimitsPanel(QWidget):
         reference = Field("draw read at", "guide.limits.reference")
         fields["reference"] = reference
         row_of.addWidget(reference, 0, len(CRITERIA))
+        for k, (end, words) in enumerate(ACROSS.items()):
+            field = Field(words, f"guide.limits.across.{end}")
+            fields[f"across.{end}"] = field
+            row_of.addWidget(field, k, len(CRITERIA) + 1)
         ties.column.addLayout(row_of)
         self.form = Form(fields)
         self.comment = Field("Why they change", "guide.limits.comment")

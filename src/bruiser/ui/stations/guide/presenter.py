@@ -7,7 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.choice.guide import ListFacts
+from bruiser.core.choice.guide import AcrossFacts, ListFacts
 from bruiser.core.choice.nearest import Cordage, Near
 from bruiser.core.choice.rating import SCALES, Gauge, Rating
 from bruiser.core.choice.use_profile import UseProfile
@@ -31,12 +31,14 @@ from bruiser.workshop.guide.choosing import (
     near_lots,
 )
 from bruiser.workshop.guide.content import list_facts
+from bruiser.workshop.guide.knot_pages import across_facts, expected_lines
 from bruiser.workshop.guide.rating_knots import RatedKnot
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.pull_words import pull_rows
 from bruiser.workshop.logbook.workshop import Workshop
 
 TASK = "guide"
+NEW = "new, dry"
 OTHER = "other"
 MOST_BESIDE = 4
 BY_RULE = "rule"
@@ -67,6 +69,7 @@ class Found:
     wish: Wish
     shelf: Shelf
     choice: Choice | None
+    predicted: tuple[AcrossFacts, ...] = ()
 
 
 class GuidePresenter(Desk):
@@ -240,6 +243,11 @@ class GuidePresenter(Desk):
         shelf = self.shelf
         return () if shelf is None or self.other is None else near_lots(shelf, self.other)
 
+    def predicted(self) -> list[str]:
+        """What the tested cordages let expect of one that was not, a line a knot."""
+        condition = NEW if self.choice is None else self.choice.lot.condition
+        return expected_lines(() if self.found is None else self.found.predicted, condition)
+
     def _forget(self) -> None:
         self.chosen, self.opened, self.beside = "", Opened(), ()
 
@@ -259,7 +267,11 @@ class GuidePresenter(Desk):
                 first = there or next((lot.id for lot in logbook.lots), "")
                 shelf = fill_shelf(logbook, (first,) if first else (), self.memory, progress)
             choice = choose(shelf, there, profile, limits) if there else None
-            return Found(wish, shelf, choice)
+            if choice is not None and choice.tested:
+                return Found(wish, shelf, choice)
+            every = fill_shelf(logbook, (), self.memory, progress)
+            predicted = across_facts(every, limits.across, lots_tested(every))
+            return Found(wish, shelf, choice, predicted)
 
         def received(found: Found) -> None:
             self.found = found

@@ -8,6 +8,7 @@ from datetime import datetime
 
 from PyQt6.QtCore import pyqtSignal
 
+from bruiser.core.memory import Memory
 from bruiser.core.records.method_kinds import Parameter, Unit
 from bruiser.core.records.methods import MethodPlan, wrong_order
 from bruiser.core.records.records import DRESSED, Role, Specimen
@@ -20,6 +21,7 @@ from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.stations.plan.cuts_presenter import CutsPresenter
+from bruiser.ui.stations.plan.next_presenter import NextPresenter
 from bruiser.ui.stations.plan.queue_presenter import QueuePresenter
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.form_texts import Typed
@@ -46,7 +48,7 @@ class PlanPresenter(Desk):
 
     curve_changed = pyqtSignal()
 
-    def __init__(self, workshop: Workshop, tasks: TaskRunner) -> None:
+    def __init__(self, workshop: Workshop, tasks: TaskRunner, memory: Memory | None = None) -> None:
         super().__init__(workshop)
         self._tasks = tasks
         self.bench = BenchPresenter(workshop, tasks)
@@ -55,6 +57,8 @@ class PlanPresenter(Desk):
         self.bench.failed.connect(self.failed)
         self.queue_desk = QueuePresenter(workshop)
         self.queue_desk.failed.connect(self.failed)
+        self.next = NextPresenter(workshop, tasks, memory)
+        self.next.failed.connect(self.failed)
         self.panel = "matrix"
         self.draft = PlanDraft()
         self.selected = ""
@@ -80,6 +84,8 @@ class PlanPresenter(Desk):
             self.cutting.take_up(self.logbook)
         elif panel == "bench" and self.logbook is not None:
             self.bench.take_up(self.logbook)
+        elif panel == "next" and self.logbook is not None:
+            self.next.take_up(self.logbook)
         elif panel == "queue" and self.logbook is not None:
             self.queue_desk.take_up(self.logbook, self.draft.hours_a_day)
 
@@ -232,6 +238,7 @@ class PlanPresenter(Desk):
                 wanted=wanted or 0.03,
                 tell=tell or 0.05,
                 technicians=people,
+                round=texts.get("sharing") == "round",
             )
             self.changed.emit()
             self._draw_curve()
@@ -248,6 +255,7 @@ class PlanPresenter(Desk):
             "hours": f"{d.hours_a_day:g}",
             "ends": "both" if d.both_ends else "one",
             "technicians": ", ".join(d.technicians),
+            "sharing": "round" if d.round else "turns",
             "wanted": f"{100 * d.wanted:g}",
             "tell": f"{100 * d.tell:g}",
         }

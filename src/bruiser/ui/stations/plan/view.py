@@ -14,6 +14,7 @@ from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
 from bruiser.ui.stations.plan.bench import BenchBookPanel
 from bruiser.ui.stations.plan.cuts import CutsPanel
+from bruiser.ui.stations.plan.next import NextPanel
 from bruiser.ui.stations.plan.on_purpose import OnPurposePage
 from bruiser.ui.stations.plan.presenter import PlanPresenter
 from bruiser.ui.stations.plan.queue import QueuePanel
@@ -25,8 +26,10 @@ PANELS = {
     "queue": "In which order",
     "cuts": "Cut from what",
     "bench": "On which bench",
+    "next": "What next",
 }
 PICKS = {"what": "Which", "how": "Loaded how", "purpose": "On purpose"}
+SHARING = {"turns": "taking turns", "round": "each pulls every knot"}
 ENDS = {"both": "at both ends", "one": "at one end"}
 
 
@@ -44,10 +47,11 @@ class MatrixPanel(QWidget):
             "span": Field("Span", "plan.span", hint="400 mm"),
             "pin": Field("Pin", "plan.pin", hint="12 mm"),
             "hours": Field("Hours a day", "plan.hours", hint="6"),
-            "wanted": Field("Wanted, ± points", "plan.wanted", hint="3"),
-            "tell": Field("Tell apart by, points", "plan.tell", hint="5"),
+            "wanted": Field("Wanted ±, pts", "plan.wanted", hint="3"),
+            "tell": Field("Apart by, pts", "plan.tell", hint="5"),
             "seed": Field("Order seed", "plan.seed", hint="1"),
-            "technicians": Field("Technicians, taking turns", "plan.technicians", hint="TV, OQ"),
+            "sharing": ChoiceField("They share it", "plan.sharing", SHARING),
+            "technicians": Field("Technicians", "plan.technicians", hint="TV, OQ"),
         }
         self.form = Form(self.fields)
         self.picks = Chips("plan.picks", PICKS)
@@ -85,8 +89,8 @@ class MatrixPanel(QWidget):
         f = self.fields
         column.addLayout(side_by_side((f["pulls"], 1), (f["ends"], 2)))
         column.addLayout(side_by_side((f["span"], 1), (f["pin"], 1), (f["seed"], 1)))
-        column.addLayout(side_by_side((f["wanted"], 1), (f["tell"], 1)))
-        column.addLayout(side_by_side((f["hours"], 1), (f["technicians"], 2)))
+        column.addLayout(side_by_side((f["wanted"], 1), (f["tell"], 1), (f["hours"], 1)))
+        column.addLayout(side_by_side((f["technicians"], 2), (f["sharing"], 3)))
         self.pages.addWidget(what)
         self.pages.addWidget(self.states)
         self.pages.addWidget(self.on_purpose)
@@ -203,7 +207,7 @@ class PlanView(StationPage):
     def __init__(self, presenter: PlanPresenter) -> None:
         super().__init__("plan")
         self._presenter = presenter
-        self.panels = Chips("plan.panel", PANELS)
+        self.panels = Chips("plan.panel", PANELS, tight=True)
         self.matrix = MatrixPanel(presenter)
         self.cuts = CutsPanel(presenter.cutting)
         self.stack = QStackedWidget()
@@ -213,6 +217,8 @@ class PlanView(StationPage):
         self.stack.addWidget(self.cuts)
         self.bench = BenchBookPanel(presenter.bench)
         self.stack.addWidget(self.bench)
+        self.next = NextPanel(presenter.next)
+        self.stack.addWidget(self.next)
         self.first = self.matrix.lots.list
         self.corner.addWidget(self.panels)
         self.body.addWidget(self.stack, 1)
@@ -236,5 +242,5 @@ class PlanView(StationPage):
         self._presenter.show_panel(key)
 
     def _on_changed(self) -> None:
-        self.title.say("How many, cut from what, in which order")
+        self.title.say("The pulls to come")
         self.subtitle.say(self._presenter.queued_words())

@@ -28,6 +28,7 @@ from bruiser.ui.stations.pull.asked import (
     read_untying,
 )
 from bruiser.ui.stations.pull.bench_at_hand import BenchAtHand, BenchFor
+from bruiser.ui.stations.pull.decided import DecidedDesk
 from bruiser.ui.stations.pull.directions_presenter import DirectionsPresenter
 from bruiser.ui.stations.pull.driver import BenchDriver
 from bruiser.ui.stations.pull.instrument_presenter import InstrumentPresenter
@@ -77,7 +78,8 @@ class PullPresenter(Desk):
         self.prepare.wanted.connect(self.put_on)
         self.directions = DirectionsPresenter(workshop)
         self.directions.trace_wanted.connect(self.trace_wanted)
-        for desk in (self.instrument, self.prepare, self.directions):
+        self.decided = DecidedDesk(workshop, tasks or TaskRunner())
+        for desk in (self.instrument, self.prepare, self.directions, self.decided):
             desk.failed.connect(self.failed)
         self.driver.failed.connect(self.failed)
         self.driver.moved.connect(self.moved)
@@ -85,13 +87,11 @@ class PullPresenter(Desk):
         self.driver.recorded.connect(self._on_recorded)
         self.entry: Entry | None = None
         self.next_codes: tuple[str, ...] = ()
-        self.technician = ""
+        self.technician = self._wanted = ""
         self._login = workshop.file.worker.who
         self._baseline_n: float | None = None
         self._reference = (0.0, "")
-        self._wanted = ""
-        self.energy = ""
-        self.against_time = False
+        self.energy, self.against_time = "", False
         self._siblings: tuple[Entry, ...] = ()
         self._kept_here: set[str] = set()
         self.driver.kept_here.connect(self._on_kept_here)
@@ -116,6 +116,7 @@ class PullPresenter(Desk):
         if self.session is not None and self.session.pull_id is not None:
             return
         self.logbook = self.instrument.logbook = logbook
+        self.decided.take_up(logbook)
         claims = self.workshop.claims
         taken = {*claims.others, *self._kept_here}
         planned = [e for e in logbook.at(Stage.PLANNED) if e.specimen.id not in taken]

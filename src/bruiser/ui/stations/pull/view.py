@@ -8,8 +8,10 @@ from PyQt6.QtWidgets import QLabel, QLineEdit, QStackedWidget
 from bruiser.ui.kit.fields import Chips
 from bruiser.ui.kit.parts import StationPage, button
 from bruiser.ui.stations.pull.bench import BenchPanel
+from bruiser.ui.stations.pull.decided import DecidedLine
 from bruiser.ui.stations.pull.directions import DirectionsPanel
 from bruiser.ui.stations.pull.instrument import InstrumentDialog
+from bruiser.ui.stations.pull.ladder import LadderLine
 from bruiser.ui.stations.pull.prepare import PreparePanel
 from bruiser.ui.stations.pull.presenter import PullPresenter
 
@@ -43,6 +45,10 @@ class PullView(StationPage):
             self.stack.addWidget(panel)
         for part in (self.next_up, self.technician, self.choose, self.panels):
             self.corner.addWidget(part)
+        self.decided = DecidedLine(presenter.decided)
+        self.ladder = LadderLine(presenter.decided.ladder)
+        self.body.addWidget(self.decided)
+        self.body.addWidget(self.ladder)
         self.body.addWidget(self.stack, 1)
         self.first = self.bench.lane
         self.panels.chosen.connect(self._on_panel)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from bruiser.ui.stations.results.sheet import Behind, ResultLine
 from bruiser.workshop.desk.brief_entry import criterion_words
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.results.judging import Judged
+from bruiser.workshop.results.judging import Judged, early_words
 
 
 def asked_lines(
@@ -38,7 +38,8 @@ def _verdict(judged: Judged) -> str:
     parts = [f"{len(r.passed)} passed"] if r.passed else []
     parts += [f"{len(r.failed)} failed"] if r.failed else []
     parts += [f"{len(r.cannot_say)} cannot say"] if r.cannot_say else []
-    return f"{r.met} ({', '.join(parts)})" if parts else str(r.met)
+    met = early_words(r) or str(r.met)
+    return f"{met} ({', '.join(parts)})" if parts else met
 
 
 def _pulls(logbook: Logbook, judged: Judged) -> str:

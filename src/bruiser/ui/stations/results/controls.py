@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QMenu, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QVBoxLayout, QWidget
 
 from bruiser.core.performance.efficiency import Against
 from bruiser.ui.kit.fields import Chips, ChoiceField, Field
@@ -47,6 +48,12 @@ class SheetControls(QWidget):
         self._menu = QMenu(self.compared)
         self.compared.setMenu(self._menu)
         self._menu.aboutToShow.connect(self._offer_compared)
+        self.alike = ChoiceField("Which compare", "results.alike")
+        self.without = button("", "results.without", "chip")
+        self.without.setAccessibleName("Which cordages enter")
+        self._lots_menu = QMenu(self.without)
+        self.without.setMenu(self._lots_menu)
+        self._lots_menu.aboutToShow.connect(self._offer_lots)
         self.filter = button("Filter …", "results.filter", "chip")
         self.filter.setCheckable(True)
         self.filters = {
@@ -61,6 +68,8 @@ class SheetControls(QWidget):
             "target": self.target,
             "way": self.way,
             "compared": self.compared,
+            "alike": self.alike,
+            "without": self.without,
             "by": self.by,
         }
         self._lay_out()
@@ -74,6 +83,7 @@ class SheetControls(QWidget):
         self.target.entry.editingFinished.connect(self._on_target)
         self.way.chosen.connect(lambda key: p.show(way=key))
         self.by.chosen.connect(lambda key: p.show(by=key))
+        self.alike.chosen.connect(lambda key: p.show(alike=key))
         self.filter.toggled.connect(self._second.setVisible)
         for key, choice in self.filters.items():
             choice.chosen.connect(self._on_filter(key))
@@ -84,7 +94,7 @@ class SheetControls(QWidget):
         self.lot.setMaximumWidth(LOT_PX)
         self.target.setMaximumWidth(LOT_PX)
         first.addWidget(self.lot, 5)
-        shares = {"sort": 4, "against": 5, "floor": 4, "sure": 4, "target": 4}
+        shares = {"alike": 5, "sort": 4, "against": 5, "floor": 4, "sure": 4, "target": 4}
         for key, part in self._parts.items():
             down = Qt.AlignmentFlag.AlignBottom if key not in shares else Qt.AlignmentFlag(0)
             first.addWidget(part, shares.get(key, 0), down)
@@ -135,6 +145,10 @@ class SheetControls(QWidget):
         self.against.fill(asked.against.value)
         self.floor.fill(f"{asked.floor_share:g}")
         self.sure.fill(f"{asked.confidence:g}")
+        self.alike.offer(p.alike_sets())
+        self.alike.fill(p.alike_key())
+        lots, out = p.lots_across(), set(asked.across.left_out)
+        self.without.setText(f"{sum(k not in out for k, _ in lots)} of {len(lots)} cordages enter ")
         self.compared.setText(f"{len(p.compared())} of {len(p.comparable())} compared ")
 
     def _offer_compared(self) -> None:
@@ -158,3 +172,28 @@ class SheetControls(QWidget):
             self._presenter.compare(tuple(chosen))
         else:
             self.take_up()
+
+    def _offer_lots(self) -> None:
+        p = self._presenter
+        self._lots_menu.clear()
+        for key, name in p.lots_across():
+            action = self._lots_menu.addAction(name)
+            if action is not None:
+                action.setCheckable(True)
+                action.setChecked(key not in p.asked.across.left_out)
+                action.triggered.connect(lambda _=False, k=key: p.leave_out_lot(k))
+        self._lots_menu.addSeparator()
+        for text in p.asked.across.beside:
+            gone = self._lots_menu.addAction(f"Take {Path(text).name} away")
+            if gone is not None:
+                gone.triggered.connect(lambda _=False, t=text: p.lay_beside(Path(t)))
+        more = self._lots_menu.addAction("Lay another campaign beside …")
+        if more is not None:
+            more.triggered.connect(self._on_beside)
+
+    def _on_beside(self) -> None:
+        name, _ = QFileDialog.getOpenFileName(
+            self, "Lay a campaign beside, read-only", "", "Campaigns (*.bruiser)"
+        )
+        if name:
+            self._presenter.lay_beside(Path(name))

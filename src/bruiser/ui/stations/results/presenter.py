@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 from typing import NamedTuple
 
 from PyQt6.QtCore import pyqtSignal
 
+from bruiser.core.choice.rating import RatingLimits
 from bruiser.core.errors import BruiserError, InputError
 from bruiser.core.memory import Memory
 from bruiser.core.performance.efficiency import Against
@@ -15,16 +17,18 @@ from bruiser.core.trace import Trace
 from bruiser.core.units import UnitChoice, parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.ui.stations.results.across import chosen_set, set_key
 from bruiser.ui.stations.results.sheet import Behind, Sheet
 from bruiser.ui.stations.results.sheets import SHEETS, Chosen, Material
 from bruiser.workshop.findings.excluding import exclude_pull, restore_pull
 from bruiser.workshop.groups.gathering import Group
-from bruiser.workshop.guide.book import read_limits
+from bruiser.workshop.guide.book import lay_beside, leave_out_lot, read_limits
 from bruiser.workshop.logbook.entries import Entry, Stage
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.pull_words import pull_rows, pull_words
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.workshop.results.across_words import alike_words
 from bruiser.workshop.results.lot_results import LotResults
 from bruiser.workshop.results.overview import Filters, Overview, SheetQuery, overview, row_key
 
@@ -93,14 +97,17 @@ class ResultsPresenter(Desk):
         ids = [lot.id for lot in logbook.lots]
         if self.lot_id not in (*ids, ALL_LOTS):
             self.lot_id = self._busiest() if ids else ""
-        limits = self.asked.security
+        limits: RatingLimits | None = None
 
         def read() -> None:
             nonlocal limits
-            limits = read_limits(self.workshop).security
+            limits = read_limits(self.workshop)
 
         self.attempt(read)
-        self._ask(lot_ids=self._lot_ids(), security=limits)
+        if limits is None:
+            self._ask(lot_ids=self._lot_ids())
+        else:
+            self._ask(lot_ids=self._lot_ids(), security=limits.security, across=limits.across)
 
     def _busiest(self) -> str:
         logbook = self.logbook
@@ -160,6 +167,30 @@ class ResultsPresenter(Desk):
     def compare(self, keys: tuple[str, ...]) -> None:
         """Compare these rows with one another."""
         self._ask(compared=keys)
+
+    def alike_sets(self) -> list[tuple[str, str]]:
+        """The sets of groups that compare across cordages."""
+        sets = () if self.found is None else self.found.across
+        return [(set_key(one), alike_words(one.alike)) for one in sets]
+
+    def alike_key(self) -> str:
+        """The set looked at."""
+        one = None if self.found is None else chosen_set(self.found, self.shown.alike)
+        return "" if one is None else set_key(one)
+
+    def lots_across(self) -> list[tuple[str, str]]:
+        """Lots that may enter where something is predicted from all of them."""
+        one = None if self.found is None else chosen_set(self.found, self.shown.alike)
+        mine = set(self.asked.across.left_out) | set(() if one is None else one.lots.values())
+        return [(key, name) for key, name in self.lots() if key in mine]
+
+    def leave_out_lot(self, lot_id: str) -> None:
+        """Leave a lot out of what is predicted across cordages, or take it in again: for good."""
+        self.attempt(lambda: leave_out_lot(self.workshop, lot_id))
+
+    def lay_beside(self, path: Path) -> None:
+        """Lay another campaign beside, or take it away again."""
+        self.attempt(lambda: lay_beside(self.workshop, path))
 
     def hold(self, text: str) -> str:
         """Judge wraps against another load; returns what is wrong with it."""

@@ -6,10 +6,12 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from bruiser.core.units import UnitChoice
+from bruiser.ui.stations.results.across import across_sheet
 from bruiser.ui.stations.results.claims import claims_sheet
 from bruiser.ui.stations.results.compare import compare_sheet
 from bruiser.ui.stations.results.drift import drift_sheet
 from bruiser.ui.stations.results.grip import grip_sheet
+from bruiser.ui.stations.results.hands import hands_sheet
 from bruiser.ui.stations.results.jamming import jam_sheet
 from bruiser.ui.stations.results.loads import load_sheet
 from bruiser.ui.stations.results.sheet import Sheet
@@ -20,8 +22,10 @@ from bruiser.ui.stations.results.work import work_sheet
 from bruiser.ui.stations.results.wraps import wraps_sheet
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.results.overview import (
+    ACROSS,
     CLAIMS,
     COMPARED,
+    HANDS,
     JAMMING,
     SLIPPING,
     STRENGTHS,
@@ -40,6 +44,7 @@ class Chosen:
     sort: str = "strength"
     way: str = "pairs"
     by: str = "order"
+    alike: str = ""
     rows: tuple[tuple[str, str], ...] = ()
 
     def row(self, sheet: str) -> str:
@@ -147,11 +152,28 @@ _LIST = (
         controls=("way", "compared"),
     ),
     SheetKind(
+        key="across",
+        name="Across cordages",
+        question="What may it keep where nobody pulled it",
+        build=lambda m: across_sheet(m.found, m.chosen.alike),
+        work=ACROSS,
+        controls=("alike", "without"),
+        by_lot=False,
+    ),
+    SheetKind(
         key="drift",
         name="Drift",
         question="Did the bench, the days or the hands drift",
         build=lambda m: drift_sheet(m.found, m.chosen.by, m.units),
         controls=("by",),
+    ),
+    SheetKind(
+        key="hands",
+        name="Hands",
+        question="Does it depend on who tied it, or on which bench",
+        build=lambda m: hands_sheet(m.found),
+        work=HANDS,
+        by_lot=False,
     ),
     SheetKind(
         key="claims",
