@@ -77,7 +77,7 @@ def test_from_a_half_filled_plan_to_a_confirmed_winner(hands):
         assert len(window.logbook.at(Stage.PLANNED)) == before + len(next_desk.up.found.picks) or (
             next_desk.up.waiting
         )
-        assert "wait to be pulled" in hands.words("plan.next.stage")
+        assert "still to be pulled" in hands.words("plan.next.stage")
         if len(stages) == 2:
             hands.go("guide")
             rows = window.guide.facts()

@@ -112,7 +112,7 @@ def test_a_queued_block_waits_until_it_is_pulled_and_the_next_rests_on_it(tmp_pa
     waits = up_of(workshop)
     assert waits.waiting == len(made)
     assert not can_queue(waits)
-    assert "wait to be pulled" in stage_words(waits)
+    assert "still to be pulled" in stage_words(waits)
     before = {up.knots[r.key].title: r.events for r in up.runners}
     pull_what_waits(workshop)
     after = up_of(workshop)

@@ -33,7 +33,7 @@ def stage_words(up: NextUp) -> str:
         return lacks_words(f.lacks)
     if up.waiting:
         return (
-            f"{count(up.waiting, 'specimen')} of the last block wait to be pulled and inspected; "
+            f"{count(up.waiting, 'specimen')} of the last block still to be pulled and inspected; "
             "the next block rests on what they say."
         )
     if f.stage is NextStage.OPENING:
@@ -81,7 +81,7 @@ def lacks_words(lacks: Lacks | None) -> str:
     """Why nothing is proposed, and what would lift it."""
     return {
         Lacks.ONE_KNOT: "Fewer than two knots meet what the use requires here: there is nothing to "
-        "choose between. Put another knot in play, or ease a requirement.",
+        "choose between. Measure what is missing, put another knot in play, or ease a requirement.",
         Lacks.BUDGET: "How many pulls may it be in all? Without a budget there is no telling when "
         "to stop.",
         Lacks.PLAIN_ROPE: "Plain rope comes first.",
