@@ -14,6 +14,9 @@ from bruiser.core.errors import InputError
 _EITHER = re.compile(r"[+-]?[1-9]\d{0,2},\d{3}")
 _GROUPED = re.compile(r"[+-]?[1-9]\d{0,2}(,\d{3}){2,}(\.\d+)?")
 
+# The csv module's own limit is one for the process, and any library may move it.
+_LONGEST_CELL = 131_072
+
 
 def table_rows(text: str, mark: str = ",") -> Iterator[tuple[int, list[str]]]:
     """The rows of a table with their line, the headings first, stripped.
@@ -48,6 +51,10 @@ def table_rows(text: str, mark: str = ",") -> Iterator[tuple[int, list[str]]]:
                 )
             yield line, header
             continue
+        if any(len(cell) > _LONGEST_CELL for cell in cells):
+            raise InputError(
+                f"Row {line}: a cell is longer than {_LONGEST_CELL:,} characters.", where=f"{line}"
+            )
         if not any(cell.strip() for cell in cells):
             continue
         if any(cell.strip() for cell in cells[len(header) :]):
