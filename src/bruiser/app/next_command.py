@@ -7,7 +7,7 @@ from typing import Any
 
 from bruiser.core.errors import InputError
 from bruiser.core.json_records import write_document
-from bruiser.workshop.course.next_pulls import Allowance, NextUp, next_up, usual_budget
+from bruiser.workshop.course.next_pulls import Allowance, NextUp, next_up
 from bruiser.workshop.course.next_words import (
     aside_words,
     block_words,
@@ -17,7 +17,7 @@ from bruiser.workshop.course.next_words import (
     stage_words,
 )
 from bruiser.workshop.guide.book import read_guide_book
-from bruiser.workshop.guide.choosing import choose, fill_shelf
+from bruiser.workshop.guide.choosing import fill_shelf
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
 
@@ -44,16 +44,14 @@ def next_command(options: argparse.Namespace) -> str:
         lot = lots[0]
         aside = _knot_ids(logbook.knots, options.without)
         shelf = fill_shelf(logbook, (lot.id,))
-        budget = options.budget
-        if budget is None:
-            choice = choose(shelf, lot.id, profile, book.limits)
-            budget = usual_budget(logbook, choice, aside)
-        allowed = Allowance(budget=budget, hours=options.hours)
+        allowed = Allowance(
+            budget=options.budget, hours=options.hours, usual=options.budget is None
+        )
         up = next_up(shelf, lot.id, profile, book.limits, allowed, options.seed, aside)
     finally:
         workshop.close()
     if options.json:
-        return write_document(_document(up, profile.name, budget))
+        return write_document(_document(up, profile.name))
     return "\n".join(_lines(up))
 
 
@@ -79,7 +77,7 @@ def _picks(up: NextUp) -> list[tuple[str, str]]:
     return [pick_words(up, pick) for pick in up.found.picks]
 
 
-def _document(up: NextUp, use: str, budget: int) -> dict[str, Any]:
+def _document(up: NextUp, use: str) -> dict[str, Any]:
     """Bars are shares of the longest: their points would promise more than is known."""
     most = max((w.per_hour for w in up.found.worths), default=0.0)
     return {
@@ -105,7 +103,7 @@ def _document(up: NextUp, use: str, budget: int) -> dict[str, Any]:
         "events": {up.knots[r.key].title: r.events for r in up.runners},
         "loss_about": round(2.0 * up.found.loss) / 2.0,
         "rests_on": None if up.found.rests_on is None else up.found.rests_on.value,
-        "budget": budget,
+        "budget": up.budget,
         "left": up.found.left,
         "allowed": {"by_cord": up.by_cord, "by_hours": up.by_hours},
         "waiting": up.waiting,

@@ -46,10 +46,13 @@ class Allowance:
         Pulls of knots in all, those made counted; None where nobody said.
     hours : float or None
         Bench hours left; None for no limit.
+    usual : bool
+        Whether the usual number of pulls stands in for the budget.
     """
 
     budget: int | None
     hours: float | None = None
+    usual: bool = False
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -68,6 +71,8 @@ class NextUp:
         Knots that are not in the running, and why.
     waiting : int
         Specimens of an earlier proposal that still wait.
+    budget : int or None
+        Pulls of knots in all, as allowed, or the usual number.
     by_cord, by_hours : int or None
         How many more pulls of a knot the cord on hand and the hours allow; None for no limit.
     """
@@ -79,6 +84,7 @@ class NextUp:
     tied: dict[str, tuple[str, ...]]
     aside: tuple[tuple[str, str], ...] = ()
     waiting: int = 0
+    budget: int | None = None
     by_cord: int | None = None
     by_hours: int | None = None
     runners: tuple[Runner, ...] = ()
@@ -139,7 +145,8 @@ def next_up(
     winner, confirmed, confirmed_plain = confirmed_in(entries)
     by_cord, by_hours = _room(logbook, choice.lot, list(knots.values()), allowed)
     pulled = sum(_tried(one) for knot, one in rated if knot.id in knots and one is not None)
-    budget = allowed.budget
+    wanted = usual_budget(logbook, choice, left_aside) if allowed.usual else allowed.budget
+    budget = wanted
     for more in (by_cord, by_hours):
         if budget is not None and more is not None:
             budget = min(budget, pulled + more)
@@ -166,6 +173,7 @@ def next_up(
         },
         aside=tuple(aside),
         waiting=still_waiting(entries),
+        budget=wanted,
         by_cord=by_cord,
         by_hours=by_hours,
         runners=tuple(runners),

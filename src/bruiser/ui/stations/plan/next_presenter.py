@@ -18,10 +18,9 @@ from bruiser.workshop.course.next_pulls import (
     can_queue,
     next_up,
     queue_block,
-    usual_budget,
 )
 from bruiser.workshop.guide.book import GuideBook, read_guide_book
-from bruiser.workshop.guide.choosing import choose, fill_shelf
+from bruiser.workshop.guide.choosing import fill_shelf
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
@@ -138,20 +137,15 @@ class NextPresenter(Desk):
             return
         profile, limits = book.profiles[wish.use], book.limits
 
-        def work(progress: Progress) -> tuple[NextUp, int | None]:
+        def work(progress: Progress) -> NextUp:
             shelf = fill_shelf(logbook, (wish.lot_id,), self._memory, progress)
-            budget = wish.budget
-            if wish.usual:
-                choice = choose(shelf, wish.lot_id, profile, limits)
-                budget = usual_budget(logbook, choice, wish.aside)
-            allowed = Allowance(budget=budget, hours=wish.hours)
-            up = next_up(shelf, wish.lot_id, profile, limits, allowed, wish.seed, wish.aside)
-            return up, budget
+            allowed = Allowance(budget=wish.budget, hours=wish.hours, usual=wish.usual)
+            return next_up(shelf, wish.lot_id, profile, limits, allowed, wish.seed, wish.aside)
 
-        def received(made: tuple[NextUp, int | None]) -> None:
-            self.up, budget = made
+        def received(up: NextUp) -> None:
+            self.up = up
             if self.wish == wish and wish.usual:
-                self.wish = replace(wish, budget=budget)
+                self.wish = replace(wish, budget=up.budget)
             self.changed.emit()
 
         self._tasks.run_watched(TASK, work, received, self.work_failed, lambda *_: None)
