@@ -41,22 +41,26 @@ _WITH_SPECIMEN = {
     "exclusion": ("id", "pull_id"),
 }
 _OF_LOT = frozenset({("specimen", "lot_id"), ("specimen", "lot_b_id"), ("stock_entry", "hank_id")})
-_PULLED = "(SELECT specimen_id FROM progress WHERE stage IN ('inspected', 'void'))"
-_ONLY = {
-    "specimen": f"id IN {_PULLED}",
-    "pull": f"specimen_id IN {_PULLED}",
-    "stock_entry": f"specimen_id IN {_PULLED} OR (? <> '' AND specimen_id IS NULL)",
-    **{
-        table: f"pull_id IN (SELECT id FROM pull WHERE specimen_id IN {_PULLED})"
-        for table in ("trace_chunk", "trace_analysis", "finding", "reading", "exclusion")
-    },
-    **{table: f"specimen_id IN {_PULLED}" for table in ("tail", "preparation")},
-    **{
-        table: "finding_id IN (SELECT f.id FROM finding f JOIN pull p ON p.id = f.pull_id "
-        f"WHERE p.specimen_id IN {_PULLED})"
-        for table in ("tail_draw", "knot_inspection")
-    },
-}
+_STAGES = {True: "'planned'", False: "'inspected', 'void'"}
+
+
+def _only(table: str, *, waiting: bool) -> str:
+    """Which of the demo's rows of a table are copied: of what was pulled, or of what waits."""
+    own = f"(SELECT specimen_id FROM demo.progress WHERE stage IN ({_STAGES[waiting]}))"
+    pulls = f"(SELECT id FROM demo.pull WHERE specimen_id IN {own})"
+    match table:
+        case "lot" | "hank":
+            return "1"
+        case "specimen":
+            return f"id IN {own}"
+        case "pull" | "tail" | "preparation":
+            return f"specimen_id IN {own}"
+        case "stock_entry":
+            return f"specimen_id IN {own} OR (? <> '' AND specimen_id IS NULL)"
+        case "tail_draw" | "knot_inspection":
+            return f"finding_id IN (SELECT id FROM demo.finding WHERE pull_id IN {pulls})"
+        case _:
+            return f"pull_id IN {pulls}"
 
 
 def demo_file() -> Path:
@@ -65,8 +69,14 @@ def demo_file() -> Path:
         return path
 
 
-def build(path: Path, pulls: int) -> int:
-    """Make a campaign of at least so many pulls; returns how many it has."""
+def build(path: Path, pulls: int, waiting: int = 0) -> int:
+    """Make a campaign of at least so many pulls; returns how many it has.
+
+    Parameters
+    ----------
+    waiting : int
+        At least so many specimens wait in its queue.
+    """
     shutil.copy(demo_file(), path)
     with closing(sqlite3.connect(path, isolation_level=None)) as raw:
         raw.execute("PRAGMA journal_mode = OFF")
@@ -76,7 +86,8 @@ def build(path: Path, pulls: int) -> int:
             table: [row[1] for row in raw.execute(f"PRAGMA table_info({table})")]
             for table in (*_WITH_LOT, *_WITH_SPECIMEN)
         }
-        one = raw.execute(f"SELECT count(*) FROM demo.pull WHERE {_ONLY['pull']}").fetchone()[0]
+        whose = _only("pull", waiting=False)
+        one = raw.execute(f"SELECT count(*) FROM demo.pull WHERE {whose}").fetchone()[0]
         have = raw.execute("SELECT count(*) FROM pull").fetchone()[0]
         raw.execute("BEGIN")
         copy = 0
@@ -90,6 +101,10 @@ def build(path: Path, pulls: int) -> int:
                 new = lots if copy % COPIES_OF_A_LOT == 0 else ""
                 _copy(raw, table, columns[table], marked, f"~{copy}", lots, new)
             have += one
+        there = raw.execute("SELECT count(*) FROM progress WHERE stage = 'planned'").fetchone()[0]
+        for number in range(1, -(-waiting // there)):
+            for table, marked in _WITH_SPECIMEN.items():
+                _copy(raw, table, columns[table], marked, f"~w{number}", "", "", waiting=True)
         raw.execute("COMMIT")
     with open_campaign(path) as file, file.writing() as connection:
         settle_all(connection)
@@ -104,6 +119,8 @@ def _copy(
     mark: str,
     lots: str,
     new_lots: str,
+    *,
+    waiting: bool = False,
 ) -> None:
     """Copy a table's rows of the demo, with a mark behind the ids that stand for the copy."""
     own = mark or lots
@@ -111,11 +128,7 @@ def _copy(
     if table == "stock_entry":
         ends["id"] = own
     asked = [f"{name} || '{ends[name]}'" if ends.get(name) else name for name in columns]
-    only = _ONLY.get(table, "1")
-    for name in ("pull", "specimen", "finding", "progress"):
-        only = only.replace(f"FROM {name}", f"FROM demo.{name}").replace(
-            f"JOIN {name}", f"JOIN demo.{name}"
-        )
+    only = _only(table, waiting=waiting)
     raw.execute(
         f"INSERT INTO {table} ({', '.join(columns)}) SELECT {', '.join(asked)} "
         f"FROM demo.{table} WHERE {only}",

@@ -1,5 +1,6 @@
 """A campaign read whole, and whether the one that is asked by queries answers the same."""
 
+from bruiser.core.records.preparation import PrepStep
 from bruiser.core.records.records import Role
 from bruiser.store.lines import LineOrder, LineQuery
 from bruiser.store.progress import wrong_progress, wrong_tally
@@ -28,6 +29,8 @@ def queries(book):
     yield EntryQuery(methods=("ramp to failure", "cyclic load"))
     yield EntryQuery(with_trial=True)
     yield EntryQuery(noted="block")
+    yield EntryQuery(stages=(Stage.PLANNED,), noted="block")
+    yield from (EntryQuery(stages=(Stage.PLANNED,), step=step) for step in PrepStep)
 
 
 def list_queries(book):
@@ -54,6 +57,10 @@ def kinds_of_answers(book):
         yield asked, ids
     page = book.line_ids(LineQuery())[-7:]
     yield "page", book.lines_of(page)
+    yield "queued", book.queued
+    yield "waiting", book.waiting
+    yield "unsettled", book.unsettled
+    yield "guide", book.guide
     yield "trials", book.trial_rows()
     yield "data", sorted(book.data_lines())
     yield "newest", {line.specimen_id for line in book.newest_found(4)}
@@ -79,6 +86,9 @@ def kinds_of_answers(book):
             ),
         )
     yield "next", (book.next_to_pull(), book.next_to_inspect())
+    taken = [q.specimen_id for q in book.queued[:2]]
+    for now in ("", "2026-09-20T08:00:00+00:00", "2030-01-01T00:00:00+00:00"):
+        yield f"next at {now}", book.next_to_pull(now, taken)
 
 
 def assert_alike(workshop):

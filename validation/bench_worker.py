@@ -29,7 +29,7 @@ from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.pull_end import close_interrupted_pulls
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
-from bruiser.workshop.findings.settling import settle, unsettled, unsettled_pulls
+from bruiser.workshop.findings.settling import settle, unsettled
 from bruiser.workshop.logbook.commands import AcceptFinding
 from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.live import read_logbook
@@ -133,8 +133,9 @@ def correct_one(shop: Workshop, ledger: Ledger, dice: random.Random, seen: list[
 
 def settle_one(shop: Workshop) -> None:
     """Settle a pull that was found differently."""
-    for pull_id in unsettled_pulls(shop)[:1]:
-        entry = read_logbook(shop).by_pull[pull_id]
+    book = read_logbook(shop)
+    for pull_id in book.unsettled[:1]:
+        entry = book.by_pull[pull_id]
         open_ones = unsettled(entry.history)
         if open_ones:
             settle(shop, entry, open_ones[0].id)
@@ -170,10 +171,10 @@ def work(shop: Workshop, ledger: Ledger, dice: random.Random, until: float) -> N
             continue
 
 
-def watch(shop: Workshop, ledger: Ledger, until: float) -> None:
-    """Look as often as a window does, and say which findings of others are there."""
+def watch(shop: Workshop, ledger: Ledger) -> None:
+    """Look as often as a window does, and say which findings of others are there; never ends."""
     known: set[str] = set()
-    while time.time() < until:
+    while True:
         if shop.catch_up():
             read_logbook(shop)
             with shop.file.reading() as connection:
@@ -188,7 +189,7 @@ def main(address: str, bench: str, ledger: str, until: str, seed: str) -> int:
     """Begin, and begin again where the server is away."""
     logging.disable(logging.WARNING)
     end = float(until)
-    while time.time() < end:
+    while bench == WATCHER or time.time() < end:
         try:
             shop = open_workshop(read_address(address), worker=Worker(who=bench, bench=bench))
         except BruiserError:
@@ -198,8 +199,7 @@ def main(address: str, bench: str, ledger: str, until: str, seed: str) -> int:
         try:
             book = Ledger(Path(ledger))
             if bench == WATCHER:
-                watch(shop, book, end)
-                continue
+                watch(shop, book)
             deliver(shop, book, set())
             close_interrupted_pulls(shop)
             work(shop, book, random.Random(seed), end)

@@ -37,6 +37,8 @@ from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop, open_workshop
 from validation.bench_worker import WATCHER
 
+_PATIENCE_S = 10.0
+"""So long the watcher is given to see the first finding of others."""
 QUEUE = 400
 
 
@@ -116,9 +118,14 @@ class Benches:
         self.running[name] = self.start(name)
 
     def end(self) -> list[str]:
-        """Wait until all have ended; what any of them raised."""
-        for process in self.running.values():
-            process.wait(120)
+        """Wait until all have ended, and the watcher has looked; what any of them raised."""
+        for name in self.names:
+            self.running[name].wait(120)
+        patience = time.monotonic() + _PATIENCE_S
+        while not self.heard_s() and time.monotonic() < patience:
+            time.sleep(0.1)
+        self.running[WATCHER].terminate()
+        self.running[WATCHER].wait(120)
         said = [(self.folder / f"{n}.err").read_text(errors="replace") for n in self.running]
         return [text.strip().splitlines()[-1] for text in said if text.strip()]
 
@@ -139,7 +146,9 @@ class Benches:
     def _read(self, name: str) -> list[tuple[str, str, int, float]]:
         if not self.ledger(name).exists():
             return []
-        lines = self.ledger(name).read_text(encoding="utf-8").splitlines()
+        # The last line may be written just now.
+        whole, _, _ = self.ledger(name).read_text(encoding="utf-8").rpartition("\n")
+        lines = whole.splitlines()
         return [tuple(json.loads(line)) for line in lines]
 
 

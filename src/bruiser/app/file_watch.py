@@ -9,7 +9,6 @@ from PyQt6.QtCore import QObject, QTimer
 from bruiser.app.keeping import set_aside_words
 from bruiser.core.errors import BruiserError, Unreachable
 from bruiser.workshop.bench.delivering import Delivered, deliver_waiting, files_waiting
-from bruiser.workshop.findings.settling import unsettled_pulls
 
 if TYPE_CHECKING:
     from bruiser.app.frame import CampaignFrame
@@ -88,7 +87,7 @@ class FileWatch(QObject):
     def _differences(self) -> str:
         """Pulls that two benches found differently, said once."""
         logbook = self._window.logbook
-        found = unsettled_pulls(self._window.workshop)
+        found = () if logbook is None else logbook.unsettled
         fresh = [key for key in found if key not in self._differ]
         self._differ = set(found)
         if not fresh or logbook is None:

@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 from bruiser.core.words import count
-from bruiser.workshop.guide.revisions import newest_revision
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.workshop import Workshop
 
 
-def rail_words(logbook: Logbook, workshop: Workshop) -> dict[str, tuple[str, bool]]:
+def rail_words(logbook: Logbook) -> dict[str, tuple[str, bool]]:
     """What waits at each station, and whether the campaign has got there."""
     whole = logbook.tally.count()
     planned = logbook.tally.count(Stage.PLANNED)
@@ -26,13 +24,13 @@ def rail_words(logbook: Logbook, workshop: Workshop) -> dict[str, tuple[str, boo
         "pull": (f"{planned} to pull" if planned else "queue empty", done > 0 or planned > 0),
         "findings": (f"{pulled} to inspect" if pulled else "none waiting", done > 0),
         "results": (count(inspected, "pull") + " in", inspected > 0),
-        "guide": _guide_words(workshop),
+        "guide": _guide_words(logbook),
     }
 
 
-def _guide_words(workshop: Workshop) -> tuple[str, bool]:
+def _guide_words(logbook: Logbook) -> tuple[str, bool]:
     """What waits in the guide: the newest revision and how far it has got."""
-    newest = newest_revision(workshop)
+    newest = logbook.guide
     if newest is None:
         return "no revision yet", False
     return f"no. {newest.row.revision}, {newest.state}", True

@@ -14,7 +14,6 @@ from bruiser.app.stations import BY_KEY
 from bruiser.ui.kit.offer_panel import OfferPanel
 from bruiser.ui.kit.parts import StationPage
 from bruiser.workshop.course.next_step import Deed, NextStep, next_step, offer
-from bruiser.workshop.guide.revisions import newest_revision
 
 _TELLING = (
     QEvent.Type.EnabledChange,
@@ -56,7 +55,8 @@ class WayOn(QObject):
 
     @property
     def _revision(self) -> bool:
-        return newest_revision(self._window.workshop) is not None
+        logbook = self._window.logbook
+        return logbook is not None and logbook.guide is not None
 
     def show(self, key: str) -> None:
         """Put what a station offers in its place, or beside its heading."""

@@ -181,12 +181,13 @@ class MainWindow(CampaignFrame):
 
     def go_to(self, key: str) -> None:
         """Show a station."""
-        page = self.pages[key]
-        self._freshen(key)
-        self.rail.select(key)
-        self.stack.setCurrentWidget(page)
-        page.first.setFocus()
-        self.way_on.show(key)
+        with self.workshop.file.in_one_state():
+            page = self.pages[key]
+            self._freshen(key)
+            self.rail.select(key)
+            self.stack.setCurrentWidget(page)
+            page.first.setFocus()
+            self.way_on.show(key)
 
     @property
     def pull_under_way(self) -> bool:
@@ -287,6 +288,10 @@ class MainWindow(CampaignFrame):
 
     def refresh(self) -> None:
         """Read the logbook again and hand it to the stations; those not seen get it when shown."""
+        with self.workshop.file.in_one_state():
+            self._refresh()
+
+    def _refresh(self) -> None:
         self.logbook = read_logbook(self.workshop)
         offer_own({k: s.drawing for k, s in self.logbook.catalogue.items() if s.drawing})
         self.rail.caption(self.workshop.campaign.title)
@@ -307,7 +312,7 @@ class MainWindow(CampaignFrame):
             self.desk(key).take_up(self.logbook)
 
     def _update_rail(self, logbook: Logbook) -> None:
-        for key, (text, reached) in rail_words(logbook, self.workshop).items():
+        for key, (text, reached) in rail_words(logbook).items():
             self.rail.wait_for(key, text, reached)
 
     def _on_changes(self, changes: Changes) -> None:

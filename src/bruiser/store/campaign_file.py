@@ -65,6 +65,7 @@ class CampaignFile(OpenCampaign):
         immutable: bool = False,
         copy: tempfile.TemporaryDirectory[str] | None = None,
     ) -> None:
+        super().__init__()
         self.path = path
         self.notes: list[str] = []
         self.set_aside: dict[tuple[str, str], SetAside] = {}

@@ -188,9 +188,11 @@ def _words_for(error: Exception) -> str:
 
 
 def only(
-    query: sa.Select[Any], column: sa.ColumnElement[Any], of: Collection[str] | None
+    query: sa.Select[Any],
+    column: sa.ColumnElement[Any],
+    of: Collection[str] | sa.Select[Any] | None,
 ) -> sa.Select[Any]:
-    """A query narrowed to the rows about some ids; all of them for None."""
+    """A query narrowed to the rows about some ids, or about those selected; all for None."""
     return query if of is None else query.where(column.in_(of))
 
 

@@ -144,14 +144,18 @@ def _in_force() -> sa.ColumnElement[bool]:
 
 def newest_found(connection: Connection, most: int) -> list[str]:
     """Specimens with findings, by id, those last written about first."""
-    f = finding.c
-    latest = sa.select(f.pull_id).order_by(f.made_at.desc()).limit(4 * most)
-    pulls = list(dict.fromkeys(connection.execute(latest).scalars()))
+    latest = sa.select(finding.c.pull_id, finding.c.made_at)
+    latest = latest.order_by(finding.c.made_at.desc()).limit(4 * most)
+    newest = latest.subquery()
     # Not by the stage as well: a search by that would go through all there are.
-    theirs = sa.select(_P.pull_id, _P.specimen_id, _P.stage).where(_P.pull_id.in_(pulls))
-    rows = connection.execute(theirs)
-    found = {pull_id: specimen_id for pull_id, specimen_id, stage in rows if stage in FOUND}
-    return [found[pull_id] for pull_id in pulls if pull_id in found][:most]
+    theirs = (
+        sa.select(_P.specimen_id, _P.stage)
+        .select_from(newest)
+        .outerjoin(progress, _P.pull_id == newest.c.pull_id)
+        .order_by(newest.c.made_at.desc())
+    )
+    found = dict.fromkeys(i for i, stage in connection.execute(theirs) if stage in FOUND)
+    return list(found)[:most]
 
 
 @dataclass(frozen=True, slots=True)

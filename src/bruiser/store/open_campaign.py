@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+import threading
 from abc import ABC, abstractmethod
 from collections.abc import Iterator
-from contextlib import AbstractContextManager, contextmanager
+from contextlib import AbstractContextManager, ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from types import TracebackType
@@ -26,6 +27,25 @@ class Worker:
 
     who: str = ""
     bench: str = ""
+
+
+class _OneState(threading.local):
+    """What a thread goes on reading with, inside :meth:`OpenCampaign.in_one_state`."""
+
+    def __init__(self) -> None:
+        self.depth = 0
+        self.connection: Connection | None = None
+        self._open = ExitStack()
+
+    def keep(self, reading: AbstractContextManager[Connection]) -> Connection:
+        """Begin to read one state."""
+        self.connection = self._open.enter_context(reading)
+        return self.connection
+
+    def leave(self) -> None:
+        """The next who reads begins anew."""
+        self.connection = None
+        self._open.close()
 
 
 class OpenCampaign(ABC):
@@ -86,14 +106,49 @@ class OpenCampaign(ABC):
         """Why no guide can be checked or released from here; empty where it can."""
         return self.why_read_only
 
+    def __init__(self) -> None:
+        self._one_state = _OneState()
+
     @contextmanager
     def reading(self) -> Iterator[Connection]:
         """A connection that sees one state of the campaign."""
+        kept = self._one_state
         try:
-            with self._begin_reading() as connection, connection.begin():
-                yield connection
+            if kept.depth:
+                yield kept.connection or kept.keep(self._reading_anew())
+            else:
+                with self._reading_anew() as connection:
+                    yield connection
         except DBAPIError as error:
+            self._read_anew()
             raise self._said(error) from error
+
+    @contextmanager
+    def _reading_anew(self) -> Iterator[Connection]:
+        with self._begin_reading() as connection, connection.begin():
+            yield connection
+
+    @contextmanager
+    def in_one_state(self) -> Iterator[None]:
+        """All that this thread reads inside is read from one state, over one connection.
+
+        Once this thread has stored something, what it reads is the state after that.
+        """
+        kept = self._one_state
+        kept.depth += 1
+        try:
+            yield
+        finally:
+            kept.depth -= 1
+            if not kept.depth:
+                self._read_anew()
+
+    def _read_anew(self) -> None:
+        """Let go of the state kept; what was read of it was read, also where the server is gone."""
+        try:
+            self._one_state.leave()
+        except DBAPIError as error:
+            self._said(error)
 
     @contextmanager
     def writing(self) -> Iterator[Connection]:
@@ -110,6 +165,7 @@ class OpenCampaign(ABC):
         """
         if self.read_only:
             raise ReadOnly("This window shows the campaign read-only.", self.why_read_only)
+        self._read_anew()
         try:
             with self._begin_writing() as connection:
                 yield connection

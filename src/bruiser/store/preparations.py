@@ -29,9 +29,15 @@ def insert_preparation(connection: Connection, done: Preparation) -> None:
 
 
 def load_preparations(
-    connection: Connection, of: Collection[str] | None = None
+    connection: Connection, of: Collection[str] | sa.Select[Any] | None = None
 ) -> dict[str, list[Preparation]]:
-    """Every step ever recorded by specimen id, oldest first; of some specimens, or of all."""
+    """Every step ever recorded by specimen id, oldest first; of some specimens, or of all.
+
+    Parameters
+    ----------
+    of : collection of str or Select, optional
+        Their ids, or what selects them.
+    """
     found: dict[str, list[Preparation]] = {}
     table = schema.preparation
     query = only(sa.select(table), table.c.specimen_id, of).order_by(sa.literal_column("rowid"))

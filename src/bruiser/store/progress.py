@@ -207,8 +207,9 @@ def _settle_specimens(connection: Connection, number: int, ids: list[str]) -> No
     counts = Counter[tuple[str, str, str, str]]()
     for lot_id, role, method, stage, count in run(_TALLY):
         counts[lot_id, role, method, stage] -= count
-    run(_MAKE.format(where="s.id IN {ids}"), number=number)
-    run(_DROP, number=number)
+    made = run(_MAKE.format(where="s.id IN {ids}"), number=number)
+    if made.rowcount != len(ids):
+        run(_DROP, number=number)
     for lot_id, role, method, stage, count in run(_TALLY):
         counts[lot_id, role, method, stage] += count
     for (lot_id, role, method, stage), change in counts.items():

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from dataclasses import asdict, dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 import sqlalchemy as sa
@@ -311,17 +311,29 @@ def has_finding(connection: Connection, finding_id: str) -> bool:
     return connection.execute(query).first() is not None
 
 
-def load_unsettled(connection: Connection) -> list[str]:
-    """Pulls, by id, whose newest finding was not made from the one before it."""
+class Unsettled(NamedTuple):
+    """A pull whose newest finding was not made from the one before it."""
+
+    made_at: str
+    finding_id: str
+    pull_id: str
+
+
+def load_unsettled(
+    connection: Connection, of: Collection[str] | None = None
+) -> dict[str, Unsettled]:
+    """Pulls whose findings stand against one another, by specimen; of some specimens, or of all."""
     f, later, before = schema.finding, schema.finding.alias(), schema.finding.alias()
     newest = ~sa.exists().where(later.c.pull_id == f.c.pull_id, later.c.entry > f.c.entry)
     query = (
-        sa.select(f.c.pull_id)
+        sa.select(schema.pull.c.specimen_id, f.c.made_at, f.c.id, f.c.pull_id)
+        .join(schema.pull, schema.pull.c.id == f.c.pull_id)
         .join(before, sa.and_(before.c.pull_id == f.c.pull_id, before.c.entry == f.c.entry - 1))
         .where(f.c.entry > 1, newest, before.c.id.is_distinct_from(f.c.supersedes))
         .order_by(f.c.made_at, f.c.id)
     )
-    return list(connection.execute(query).scalars())
+    found = connection.execute(only(query, schema.pull.c.specimen_id, of))
+    return {specimen_id: Unsettled(*row) for specimen_id, *row in found}
 
 
 def _tail_draw(row: dict[str, Any]) -> tuple[str, TailDraw]:

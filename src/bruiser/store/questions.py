@@ -34,6 +34,8 @@ class EntryQuery:
         Only those whose tying was timed or inspected.
     noted : str
         How their note begins; empty for any.
+    step : str
+        Only those of which this step before a pull was recorded; empty for any.
     """
 
     stages: Collection[str] | None = None
@@ -43,6 +45,7 @@ class EntryQuery:
     knot_id: str | None = None
     with_trial: bool = False
     noted: str = ""
+    step: str = ""
 
 
 EVERYTHING = EntryQuery()
@@ -75,11 +78,14 @@ def find_ids(connection: Connection, asked: EntryQuery, last: int | None = None)
         mine = sa.select(specimen.c.id).where(specimen.c.knot_a_id == asked.knot_id)
         query = query.where(_P.specimen_id.in_(mine))
     if asked.noted:
-        noted = sa.select(specimen.c.id).where(specimen.c.note.startswith(asked.noted))
-        query = query.where(_P.specimen_id.in_(noted))
+        noted = specimen.c.note.startswith(asked.noted)
+        query = query.where(sa.exists().where(specimen.c.id == _P.specimen_id, noted))
     if asked.with_trial:
         tried = sa.select(preparation.c.specimen_id).where(preparation.c.trial.is_not(None))
         query = query.where(_P.specimen_id.in_(tried))
+    if asked.step:
+        theirs = preparation.c.specimen_id == _P.specimen_id
+        query = query.where(sa.exists().where(theirs, preparation.c.step == asked.step))
     return _ordered(connection, query, last)
 
 

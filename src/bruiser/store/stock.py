@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection
-from dataclasses import replace
 from typing import Any
 
 import sqlalchemy as sa
@@ -21,8 +20,7 @@ from bruiser.core.records.stock import (
     stock_of,
 )
 from bruiser.store import schema
-from bruiser.store.checked_rows import each, only
-from bruiser.store.progress import progress
+from bruiser.store.checked_rows import each
 
 _WRITTEN: sa.ColumnElement[object] = sa.literal_column("rowid")
 
@@ -55,7 +53,7 @@ def load_hanks(connection: Connection) -> tuple[Hank, ...]:
 
 
 def load_stock(connection: Connection) -> Stock:
-    """All hanks with what is left, and the ledger of the specimens that wait.
+    """All hanks with what is left.
 
     The ledger is summed where it is kept; a line that cannot be read is found by a check.
     """
@@ -74,29 +72,7 @@ def load_stock(connection: Connection) -> Stock:
         for hank_id, total, row in totals
         if math.isfinite(total)
     }
-    return Stock(hanks=load_hanks(connection), sums=sums, lines=_lines_of_waiting(connection))
-
-
-def with_lines_again(connection: Connection, known: Stock, specimens: Collection[str]) -> Stock:
-    """The stock with the ledger of some specimens read again: they wait, or do no longer."""
-    found = _lines_of_waiting(connection, specimens)
-    if not found and known.lines.keys().isdisjoint(specimens):
-        return known
-    kept = {key: own for key, own in known.lines.items() if key not in specimens}
-    return replace(known, lines={**kept, **found})
-
-
-def _lines_of_waiting(
-    connection: Connection, of: Collection[str] | None = None
-) -> dict[str, tuple[StockEntry, ...]]:
-    """The ledger of specimens that wait, by their id; of some, or of all."""
-    waiting = sa.select(progress.c.specimen_id).where(progress.c.stage == "planned")
-    wanted = only(waiting, progress.c.specimen_id, of)
-    lines: dict[str, tuple[StockEntry, ...]] = {}
-    for entry in load_ledger(connection, schema.stock_entry.c.specimen_id.in_(wanted)):
-        key = entry.specimen_id or ""
-        lines[key] = (*lines.get(key, ()), entry)
-    return lines
+    return Stock(hanks=load_hanks(connection), sums=sums)
 
 
 def load_ledger(

@@ -111,7 +111,6 @@ def _triggers(table: str, columns: list[str]) -> Iterator[str]:
 def logging_changes(connection: Connection) -> Iterator[list[Logged]]:
     """Note what is done inside; the list is filled at its end, last deed first."""
     found: list[Logged] = []
-    connection.exec_driver_sql("DELETE FROM undo_log")
     connection.exec_driver_sql("INSERT INTO undo_on VALUES (1)")
     yield found
     # What fails is rolled back, and with it what was noted.

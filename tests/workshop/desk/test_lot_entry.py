@@ -7,7 +7,7 @@ import pytest
 from bruiser.core.errors import Refused
 from bruiser.core.records.stock import HankKind, StockMove
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.desk import lot_entry
+from bruiser.workshop.desk import cutting, lot_entry
 from bruiser.workshop.desk.cutting import cut_length_m, cut_parts
 from bruiser.workshop.desk.lot_commands import DropHank, DropLot
 from bruiser.workshop.logbook.live import read_logbook
@@ -217,13 +217,13 @@ def test_the_cut_length_is_the_sum_of_its_parts(stocked):
 
 def test_cutting_takes_from_the_hank_and_undo_gives_back(stocked):
     logbook = read_logbook(stocked)
-    ((specimen_id, code, length),) = lot_entry.to_cut(logbook, LOT)
+    ((specimen_id, code, length),) = cutting.to_cut(logbook, LOT)
     assert code == "S-001"
     lot_entry.cut(stocked, specimen_id, HANK.id, length)
     after = read_logbook(stocked)
     assert after.stock.left_m(HANK.id) == pytest.approx(20.0 - length)
-    assert lot_entry.to_cut(after, LOT) == []
-    assert lot_entry.cut_unloaded(after, LOT) == [("s1", "S-001")]
+    assert cutting.to_cut(after, LOT) == []
+    assert cutting.cut_unloaded(after, LOT) == [("s1", "S-001")]
     with pytest.raises(Refused, match="cut already"):
         lot_entry.cut(stocked, specimen_id, HANK.id, length)
     stocked.undo()

@@ -5,13 +5,15 @@ from dataclasses import replace
 import pytest
 
 from bruiser.core.errors import Refused
+from bruiser.store import claims
 from bruiser.store.acts import load_acts
+from bruiser.store.holds import RENEW_EVERY_S, take_hold
 from bruiser.store.open_campaign import Worker
 from bruiser.workshop.bench.handing_out import hand_out, hand_out_pulled
 from bruiser.workshop.desk.lot_commands import EditLot
 from bruiser.workshop.findings.history import history
 from bruiser.workshop.findings.inspecting import accept_draft, draft_of
-from bruiser.workshop.findings.settling import settle, unsettled, unsettled_pulls
+from bruiser.workshop.findings.settling import settle, unsettled
 from bruiser.workshop.logbook.commands import MoveInQueue, PlanSpecimen
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.live import read_logbook
@@ -68,13 +70,13 @@ def test_a_correction_on_two_benches_is_kept_twice_and_settled(one, two):
     assert [f.note for f in entry.history][-2:] == ["first", "second"]
     assert entry.finding.note == "second"
     assert [f.note for f in unsettled(entry.history)] == ["first", "second"]
-    assert unsettled_pulls(two) == [pull_id]
+    assert read_logbook(two).unsettled == (pull_id,)
     settle(two, read_logbook(two).by_pull[pull_id], entry.history[-2].id, "OQ")
     entry = read_logbook(one).by_pull[pull_id]
     assert entry.finding.note == "first"
     assert entry.finding.reason.startswith("settled: ")
     assert unsettled(entry.history) == ()
-    assert unsettled_pulls(one) == []
+    assert read_logbook(one).unsettled == ()
     with pytest.raises(Refused, match="settled meanwhile"):
         settle(one, entry, entry.history[-2].id)
     assert len(entry.history) == 4
@@ -135,6 +137,36 @@ def test_each_bench_is_handed_another_specimen(one, two):
     two.claims.look()
     third, _ = hand_out(two, read_logbook(two), first.specimen.id, ())
     assert third.specimen.id == first.specimen.id
+
+
+def test_one_bench_never_waits_for_what_the_other_has(one, two):
+    """Also where all is read from a state in which nothing was taken yet."""
+    with two.file.in_one_state():
+        logbook = read_logbook(two)
+        first, _ = hand_out(one, read_logbook(one), "", ())
+        second, _ = hand_out(two, logbook, "", ())
+    assert second.specimen.id != first.specimen.id
+    assert list(two.claims.others) == [first.specimen.id]
+
+
+def test_what_was_taken_a_moment_ago_is_not_asked_for_again(one, two, monkeypatch):
+    now = [0.0]
+    monkeypatch.setattr(claims, "_now_s", lambda: now[0])
+    asked = []
+    monkeypatch.setattr(
+        claims, "take_hold", lambda *about: asked.append(about[1]) or take_hold(*about)
+    )
+    key = read_logbook(one).queued[0].specimen_id
+    assert one.claims.take(key)
+    now[0] = RENEW_EVERY_S - 0.1
+    assert one.claims.take(key)
+    assert asked == [key]
+    now[0] = RENEW_EVERY_S + 0.1
+    assert one.claims.take(key)
+    assert asked == [key, key]
+    one.claims.release()
+    assert two.claims.take(key)
+    assert not one.claims.take(key)
 
 
 def test_who_did_what_from_which_bench_is_kept(one, two):

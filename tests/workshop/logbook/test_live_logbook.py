@@ -4,6 +4,7 @@ from dataclasses import replace
 
 import pytest
 
+from bruiser.core.records.preparation import PrepStep
 from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.store.guide_schema import metadata
 from bruiser.store.progress import BESIDE, WHOSE, changed_since, newest_revision, settle_all
@@ -16,6 +17,7 @@ from bruiser.workshop.logbook.commands import DropSpecimen, MoveInQueue, PlanSpe
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
+from bruiser.workshop.plan.queueing import record_step
 from tests.alike import assert_alike, whole
 from tests.servers import home_daily_on_a_file  # noqa: F401  (on a server in full runs)
 
@@ -75,6 +77,42 @@ def test_only_what_was_touched_is_read_again(shop, monkeypatch):
     assert_alike(shop)
 
 
+def test_the_queue_stays_as_it_was_read_while_nothing_of_it_changes(shop):
+    book = read_logbook(shop)
+    corrected(shop, inspected_rope(book), "seen again")
+    now = read_logbook(shop)
+    assert now.queued is book.queued
+    first = now.queued[0]
+    record_step(shop, [now.entry(first.specimen_id).specimen], PrepStep.TIED, "TV")
+    later = read_logbook(shop)
+    assert later.queued == now.queued
+    assert later.queued is not now.queued
+    assert later.waiting[0].begun
+
+
+def test_specimens_alike_share_their_kind(shop, usual_place):
+    first = read_logbook(shop).at(Stage.PLANNED)[0].specimen
+    for n in range(3):
+        made = replace(first, id=f"n{n}", code=f"S-99{n}", pair=f"pair {n}", replaces_id=None)
+        shop.do(PlanSpecimen(made))
+    alike = [w for w in read_logbook(shop).waiting if w.specimen_id in ("n0", "n1", "n2")]
+    assert [w.pair for w in alike] == ["pair 0", "pair 1", "pair 2"]
+    assert all(w.kind.knot_a == first.knot_a and w.kind.tails == first.tails for w in alike)
+    anew = open_workshop(usual_place, read_only=True)
+    kinds = [w.kind for w in read_logbook(anew).waiting if w.specimen_id.startswith("n")]
+    assert len(kinds) == 3
+    assert len({id(kind) for kind in kinds}) == 1
+    anew.close()
+
+
+def test_of_many_that_changed_all_are_read(shop, monkeypatch):
+    monkeypatch.setattr(live, "NAMED", 1)
+    assert len(read_logbook(shop).waiting) > 2
+    ids = [q.specimen_id for q in read_logbook(shop).queued]
+    shop.do(MoveInQueue(tuple((key, 900 - n) for n, key in enumerate(ids))))
+    assert_alike(shop)
+
+
 def test_every_kind_of_change_is_followed(shop):
     book = read_logbook(shop)
     assert book.lines
@@ -92,8 +130,9 @@ def test_every_kind_of_change_is_followed(shop):
         lambda: shop.do(ReceiveHank(hank, received)),
         lambda: shop.do(PlanSpecimen(replace(waiting[0].specimen, id="new", code="S-999"))),
         lambda: lot_entry.cut(shop, "new", hank.id, 2.0),
+        lambda: record_step(shop, [waiting[0].specimen], PrepStep.TIED, "TV"),
         lambda: shop.do(DropSpecimen(waiting[-1].specimen)),
-        *[shop.undo] * 6,
+        *[shop.undo] * 7,
         *[shop.redo] * 3,
     )
     for deed in deeds:

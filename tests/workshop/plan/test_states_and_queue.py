@@ -119,6 +119,11 @@ def test_the_axes_make_the_states_that_make_sense(ready, changes, states):
     assert len(made) == 2 * len(cells)
 
 
+def state_of(ready, entry):
+    logbook = read_logbook(ready)
+    return logbook.state(logbook.entry(entry.specimen.id))
+
+
 def test_unlike_lines_bring_both_baselines_and_take_cord_of_both(ready):
     logbook = read_logbook(ready)
     made = plan_specimens(logbook, draft(knot_ids=("k2",), lot_b_ids=("l3",)))
@@ -131,9 +136,9 @@ def test_unlike_lines_bring_both_baselines_and_take_cord_of_both(ready):
     logbook = read_logbook(ready)
     waiting = next(e for e in logbook.entries if e.specimen.lot_b is not None)
     cut_sheet.cut_all(ready, cut_sheet.plan_lot(logbook, LOT, 0.5))
-    assert read_logbook(ready).state(waiting) is State.PLANNED
+    assert state_of(ready, waiting) is State.PLANNED
     cut_sheet.cut_all(ready, cut_sheet.plan_lot(logbook, THIN, 0.5))
-    assert read_logbook(ready).state(waiting) is State.CUT
+    assert state_of(ready, waiting) is State.CUT
 
 
 def test_a_thick_host_costs_cord(ready):

@@ -64,14 +64,14 @@ class HankSum:
 
 @dataclass(frozen=True, kw_only=True)
 class Stock:
-    """All hanks with what is left on them, and the cuts of the specimens that wait.
+    """All hanks with what is left on them, and where it was read the ledger of specimens.
 
     Parameters
     ----------
     sums : mapping
         By hank id; a hank without a line is not in it.
     lines : mapping
-        The ledger of every specimen that was not pulled yet, by its id, in the order written.
+        The ledger of specimens by their id, in the order written.
     """
 
     hanks: tuple[Hank, ...] = ()
@@ -101,12 +101,16 @@ class Stock:
         return next((h.lot_id for h in self.hanks if h.id == hank_id), "")
 
     def cut_for(self, specimen_id: str, lot_id: str = "") -> StockEntry | None:
-        """The cut a specimen that waits is made from, unless it was undone or put back.
+        """The cut a specimen is made from, as :meth:`cut_in` finds it in the ledger read."""
+        return self.cut_in(self.lines.get(specimen_id, ()), lot_id)
+
+    def cut_in(self, ledger: Iterable[StockEntry], lot_id: str = "") -> StockEntry | None:
+        """The cut in a specimen's ledger, unless it was undone or put back.
 
         A specimen of two lines has a cut in each of their lots; `lot_id` says which is meant.
         """
         found = None
-        for entry in self.lines.get(specimen_id, ()):
+        for entry in ledger:
             if lot_id in ("", self.lot_of(entry.hank_id)):
                 found = entry if entry.move is StockMove.CUT else None
         return found

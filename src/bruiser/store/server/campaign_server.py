@@ -76,6 +76,7 @@ class CampaignServer(OpenCampaign):
         *,
         read_only: bool = False,
     ) -> None:
+        super().__init__()
         self.address = address
         self.path = path
         self.worker = worker

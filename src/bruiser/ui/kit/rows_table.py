@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Sequence
 from typing import Any, Generic, TypeVar
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
@@ -30,25 +30,19 @@ class MadeRows(Sequence[Row], Generic[T]):
     def __init__(
         self, items: Sequence[T], keys: Sequence[str], texts_of: Callable[[T], tuple[str, ...]]
     ) -> None:
-        self._items, self._keys, self._texts_of = items, keys, texts_of
-
-    def numbers_of(self, keys: Collection[str]) -> list[int]:
-        """Where rows with these keys stand."""
-        return [n for n, key in enumerate(self._keys) if key in keys]
+        self.items, self.keys, self._texts_of = items, keys, texts_of
 
     @override
     def __len__(self) -> int:
-        return len(self._items)
+        return len(self.items)
 
     @override
     def __getitem__(self, at: Any) -> Any:
-        return self._keys[at], self._texts_of(self._items[at])
+        return self.keys[at], self._texts_of(self.items[at])
 
 
-def _numbers_of(rows: Sequence[Row], keys: Collection[str]) -> list[int]:
-    if isinstance(rows, MadeRows):
-        return rows.numbers_of(keys)
-    return [n for n, (key, _) in enumerate(rows) if key in keys]
+def _keys_of(rows: Sequence[Row]) -> Sequence[str]:
+    return rows.keys if isinstance(rows, MadeRows) else [key for key, _ in rows]
 
 
 class RowsModel(QAbstractTableModel):
@@ -125,8 +119,8 @@ class RowsTable(QTableView):
         """Draw a small specimen strip under the words of a column, by the row's key."""
 
         def at(row: int) -> Specimen | None:
-            rows = self._model.rows
-            return specimen_of(rows[row][0]) if row < len(rows) else None
+            keys = _keys_of(self._model.rows)
+            return specimen_of(keys[row]) if row < len(keys) else None
 
         self.setItemDelegateForColumn(column, StripDelegate(at, self))
         down = self.verticalHeader()
@@ -134,14 +128,31 @@ class RowsTable(QTableView):
             down.setDefaultSectionSize(ROW_PX)
 
     def show_rows(self, rows: Sequence[Row]) -> None:
-        """Show these rows; what was selected stays selected where it still is."""
+        """Show these rows; what was selected stays selected where it still is, and in view."""
         if rows == self._model.rows:
             return
-        kept = set(self.keys)
+        kept, bar = set(self.keys), self.verticalScrollBar()
+        seen = 0 if bar is None else bar.value()
         self._model.show_rows(rows)
         if kept:
-            for n in _numbers_of(rows, kept):
+            for n in (n for n, key in enumerate(_keys_of(rows)) if key in kept):
                 self.selectRow(n)
+        if bar is not None:
+            bar.setValue(seen)
+
+    def look_again(self) -> None:
+        """Paint what is seen anew: its texts may say how late it is."""
+        view = self.viewport()
+        if view is not None:
+            view.update()
+
+    def select_key(self, key: str) -> None:
+        """Select the row of a key alone, where it is; a row already selected is left alone."""
+        if self.keys == (key,):
+            return
+        keys = _keys_of(self._model.rows)
+        if key in keys:
+            self.selectRow(keys.index(key))
 
     @property
     def numbers(self) -> tuple[int, ...]:
@@ -154,7 +165,8 @@ class RowsTable(QTableView):
     @property
     def keys(self) -> tuple[str, ...]:
         """Keys of the rows selected, from the top."""
-        return tuple(self._model.rows[n][0] for n in self.numbers)
+        keys = _keys_of(self._model.rows)
+        return tuple(keys[n] for n in self.numbers)
 
     @override
     def resizeEvent(self, e):  # type: ignore[no-untyped-def]

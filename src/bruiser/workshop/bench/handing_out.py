@@ -32,8 +32,9 @@ def hand_out(
     claims, refused = workshop.claims, ""
     while True:
         taken = {*claims.others, *kept_here}
-        waiting = logbook.at(Stage.PLANNED)
-        chosen = next((e for e in waiting if e.specimen.id == wanted), None)
+        chosen = logbook.entry(wanted) if wanted else None
+        if chosen is not None and chosen.stage is not Stage.PLANNED:
+            chosen = None
         if chosen is not None and wanted in taken:
             holder = claims.others.get(wanted)
             refused = f"{chosen.specimen.code} is in hand elsewhere: {holder or 'pulled here'}."

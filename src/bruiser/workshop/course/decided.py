@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from bruiser.core.choice.criteria import Met
 from bruiser.core.memory import Memory
 from bruiser.core.records.methods import MethodPlan
+from bruiser.core.records.records import Specimen
 from bruiser.core.words import count
 from bruiser.workshop.groups.gathering import gather
-from bruiser.workshop.logbook.entries import Entry, Stage
 from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.waiting import Waiting
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.proposals import PROPOSED
 from bruiser.workshop.plan.queueing import drop_waiting
@@ -49,8 +50,8 @@ def decided_early(logbook: Logbook, memory: Memory) -> tuple[Decided, ...]:
     """Groups with specimens that wait, whose criteria are all decided before their last pull."""
     if not logbook.brief.criteria_in_force:
         return ()
-    waiting = [e for e in logbook.at(Stage.PLANNED) if _for_a_criterion(e)]
-    lots = tuple(dict.fromkeys(e.specimen.lot.id for e in waiting))
+    waiting = [w for w in logbook.waiting if _for_a_criterion(w)]
+    lots = tuple(dict.fromkeys(w.kind.lot.id for w in waiting))
     if not lots:
         return ()
     gathered = gather(logbook, lot_ids=lots)
@@ -61,19 +62,18 @@ def decided_early(logbook: Logbook, memory: Memory) -> tuple[Decided, ...]:
         for judged in judge_lot(logbook, results[lot_id], gathered):
             by_knot.setdefault(judged.knot_id, []).append(judged)
         for knot_id, own in by_knot.items():
-            mine = [e for e in waiting if _is_of(e, lot_id, knot_id)]
+            mine = [w for w in waiting if _is_of(w.kind, lot_id, knot_id)]
             decided = all(j.result.met is not Met.OPEN for j in own)
             if not mine or not decided or not any(j.result.not_needed for j in own):
                 continue
-            begun = [e for e in mine if e.prepared or e.specimen.id in logbook.stock.lines]
             words = [w for j in own if (w := early_words(j.result))]
             found.append(
                 Decided(
                     name=own[0].name,
                     lot_name=results[lot_id].baseline.lot.name,
                     words="; ".join(dict.fromkeys(words)),
-                    rest=tuple(e.specimen.id for e in mine if e not in begun),
-                    begun=len(begun),
+                    rest=tuple(w.specimen_id for w in mine if not w.begun),
+                    begun=sum(w.begun for w in mine),
                 )
             )
     return tuple(found)
@@ -84,16 +84,15 @@ def put_back(workshop: Workshop, logbook: Logbook, decided: Decided) -> None:
     drop_waiting(workshop, logbook, decided.rest)
 
 
-def _for_a_criterion(entry: Entry) -> bool:
+def _for_a_criterion(waiting: Waiting) -> bool:
     """Whether a specimen waits for a criterion to be judged, not to choose a winner."""
-    s = entry.specimen
+    kind = waiting.kind
     return (
-        s.knot_a is not None
-        and s.method.key == MethodPlan().key
-        and not s.note.startswith(PROPOSED)
+        kind.knot_a is not None
+        and kind.method.key == MethodPlan().key
+        and not waiting.note.startswith(PROPOSED)
     )
 
 
-def _is_of(entry: Entry, lot_id: str, knot_id: str) -> bool:
-    s = entry.specimen
-    return s.lot.id == lot_id and s.knot_a is not None and s.knot_a.id == knot_id
+def _is_of(kind: Specimen, lot_id: str, knot_id: str) -> bool:
+    return kind.lot.id == lot_id and kind.knot_a is not None and kind.knot_a.id == knot_id

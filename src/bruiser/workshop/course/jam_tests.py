@@ -83,7 +83,7 @@ def _all_tries(logbook: Logbook) -> list[Entry]:
 
 def a_try_waits(logbook: Logbook) -> bool:
     """Whether a try is in the queue: cheap to know, unlike where ladders stand."""
-    return any(e.specimen.note.startswith(JAM_TEST) for e in logbook.at(Stage.PLANNED))
+    return bool(logbook.find(EntryQuery(stages=(Stage.PLANNED,), noted=JAM_TEST), last=1))
 
 
 def _ladder(own: Sequence[Entry], results: LotResults) -> JamLadder:
@@ -130,9 +130,9 @@ def try_specimen(logbook: Logbook, at: JamLadder) -> Specimen:
 
 def queue_try(workshop: Workshop, logbook: Logbook, at: JamLadder) -> Specimen:
     """Put the next try at the head of the queue."""
-    waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
-    first = min((s.queue_position for s in waiting), default=logbook.last_place() + 1)
-    moved = MoveInQueue(tuple((s.id, s.queue_position + 1) for s in waiting))
+    waiting = logbook.waiting
+    first = min((w.place for w in waiting), default=logbook.last_place() + 1)
+    moved = MoveInQueue(tuple((w.specimen_id, w.place + 1) for w in waiting))
     made = replace(
         try_specimen(logbook, at),
         id=workshop.new_id(),

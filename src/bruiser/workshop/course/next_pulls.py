@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
@@ -24,10 +23,9 @@ from bruiser.core.choice.rating import Rating, RatingLimits
 from bruiser.core.choice.use_profile import UseProfile
 from bruiser.core.planning.bench_time import learn
 from bruiser.core.records.records import Knot, Lot, Specimen
-from bruiser.workshop.desk.cutting import cut_length_m
+from bruiser.workshop.desk.cutting import cut_length_m, queued_m
 from bruiser.workshop.guide.choosing import Choice, Shelf, choose, contender
 from bruiser.workshop.guide.rating_knots import RatedKnot
-from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.cell_specimens import one_specimen, plain_specimen
@@ -242,13 +240,7 @@ def _room(
     by_cord = by_hours = None
     if any(hank.lot_id == lot.stock_id for hank in logbook.stock.hanks):
         length = max(cut_length_m(logbook, s, lot.stock_id) for s in each)
-        queued = math.fsum(
-            cut_length_m(logbook, e.specimen, lot.stock_id)
-            for e in logbook.at(Stage.PLANNED)
-            if lot.stock_id in e.specimen.stock_ids
-            and logbook.stock.cut_for(e.specimen.id, lot.stock_id) is None
-        )
-        left = logbook.stock.on_hand_m(lot.stock_id) - queued
+        left = logbook.stock.on_hand_m(lot.stock_id) - queued_m(logbook, lot)
         by_cord = max(0, int(left / length))
     if allowed.hours is not None:
         times = learn(logbook.recorded_times())

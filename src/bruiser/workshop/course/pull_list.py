@@ -2,12 +2,8 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from typing import overload
-
-from typing_extensions import override
 
 from bruiser.catalogue.finding import fold
 from bruiser.core.units import UnitChoice, si_factor
@@ -15,15 +11,12 @@ from bruiser.store.lines import LineOrder, LineQuery
 from bruiser.workshop.logbook.entries import Stage, State
 from bruiser.workshop.logbook.lines import SORTED_BY, SpecimenLine, unread_line
 from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.pages import Pages
 
 COLUMNS = (
     "specimen", "day", "knot", "lot", "method", "peak", "outcome", "technician", "bench", "note",
 )  # fmt: skip
 EVERY = ""
-PAGE = 100
-"""So many lines are read at once."""
-KEPT = 20
-"""So many pages stay read."""
 _STAGES: dict[str, tuple[str, ...]] = {
     EVERY: (),
     State.PULLED: (Stage.RUNNING, Stage.PULLED),
@@ -96,46 +89,6 @@ def sorted_lines(
     return sorted(lines, key=SORTED_BY[column], reverse=falling)
 
 
-class Listing(Sequence[SpecimenLine]):
-    """Specimens that are listed; a page of them is read when it is looked at.
-
-    Parameters
-    ----------
-    ids : sequence of str
-        Which specimens, in the order of the list.
-    """
-
-    def __init__(self, logbook: Logbook, ids: Sequence[str]) -> None:
-        self.ids = tuple(ids)
-        self._logbook = logbook
-        self._pages: OrderedDict[int, list[SpecimenLine]] = OrderedDict()
-
-    @override
-    def __len__(self) -> int:
-        return len(self.ids)
-
-    @overload
-    def __getitem__(self, at: int) -> SpecimenLine: ...
-    @overload
-    def __getitem__(self, at: slice) -> list[SpecimenLine]: ...
-    @override
-    def __getitem__(self, at: int | slice) -> SpecimenLine | list[SpecimenLine]:
-        if isinstance(at, slice):
-            return [self[n] for n in range(*at.indices(len(self)))]
-        page, within = divmod(range(len(self))[at], PAGE)
-        return self._page(page)[within]
-
-    def _page(self, number: int) -> list[SpecimenLine]:
-        if number not in self._pages:
-            ids = self.ids[number * PAGE : (number + 1) * PAGE]
-            found = self._logbook.lines_of(ids)
-            self._pages[number] = [found.get(i) or unread_line(i) for i in ids]
-            while len(self._pages) > KEPT:
-                self._pages.popitem(last=False)
-        self._pages.move_to_end(number)
-        return self._pages[number]
-
-
 def find_lines(
     logbook: Logbook, wanted: ListFilter, column: str, units: UnitChoice, *, falling: bool = False
 ) -> Sequence[SpecimenLine]:
@@ -157,12 +110,12 @@ def find_lines(
         order=LineOrder(column),
         falling=falling,
     )
-    return Listing(logbook, logbook.line_ids(asked))
+    return Pages(logbook.line_ids(asked), logbook.lines_of, unread_line)
 
 
 def ids_of(lines: Sequence[SpecimenLine]) -> Sequence[str]:
     """The specimens of a list; a page is not read for it."""
-    return lines.ids if isinstance(lines, Listing) else [line.specimen_id for line in lines]
+    return lines.ids if isinstance(lines, Pages) else [line.specimen_id for line in lines]
 
 
 def list_table(

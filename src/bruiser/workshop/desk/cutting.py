@@ -1,4 +1,4 @@
-"""How long a specimen is cut, part by part."""
+"""How long a specimen is cut, part by part, and what of the queue is still to be cut."""
 
 from __future__ import annotations
 
@@ -103,6 +103,29 @@ def round_host_m(logbook: Logbook, specimen: Specimen) -> float:
     in_knot_m = cord_use_of(logbook, knot).length_m(d)
     more_m = turns * math.pi * max(0.0, wide_m - usual_m)
     return max(more_m, turns * math.pi * (wide_m + d) - in_knot_m)
+
+
+def to_cut(logbook: Logbook, lot: Lot) -> list[tuple[str, str, float]]:
+    """Planned specimens of a lot that are not cut yet: id, code, length to cut in metre."""
+    alike: dict[int, float] = {}
+    found = []
+    for waiting in logbook.waiting:
+        kind = waiting.kind
+        if lot.stock_id in kind.stock_ids and lot.stock_id not in waiting.cut_of:
+            if id(kind) not in alike:
+                alike[id(kind)] = cut_length_m(logbook, kind, lot.stock_id)
+            found.append((waiting.specimen_id, waiting.code, alike[id(kind)]))
+    return found
+
+
+def queued_m(logbook: Logbook, lot: Lot) -> float:
+    """Cord that planned specimens of a lot still are to be cut from, in metre."""
+    return math.fsum(length_m for _, _, length_m in to_cut(logbook, lot))
+
+
+def cut_unloaded(logbook: Logbook, lot: Lot) -> list[tuple[str, str]]:
+    """Specimens of a lot that are cut and were never loaded: id and code."""
+    return [(w.specimen_id, w.code) for w in logbook.waiting if lot.stock_id in w.cut_of]
 
 
 def _up(length_m: float) -> float:

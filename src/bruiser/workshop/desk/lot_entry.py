@@ -18,7 +18,6 @@ from bruiser.workshop.desk.lot_commands import (
     PutBackOffcut,
     ReceiveHank,
 )
-from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
@@ -298,26 +297,6 @@ def store_hank(
     )
     workshop.do(ReceiveHank(hank, entry))
     return Checked(stored=hank.id)
-
-
-def to_cut(logbook: Logbook, lot: Lot) -> list[tuple[str, str, float]]:
-    """Planned specimens of a lot that are not cut yet: id, code, length to cut in metre."""
-    return [
-        (e.specimen.id, e.specimen.code, cut_length_m(logbook, e.specimen, lot.stock_id))
-        for e in logbook.at(Stage.PLANNED)
-        if lot.stock_id in e.specimen.stock_ids
-        and logbook.stock.cut_for(e.specimen.id, lot.stock_id) is None
-    ]
-
-
-def cut_unloaded(logbook: Logbook, lot: Lot) -> list[tuple[str, str]]:
-    """Specimens of a lot that are cut and were never loaded: id and code."""
-    return [
-        (e.specimen.id, e.specimen.code)
-        for e in logbook.at(Stage.PLANNED)
-        if lot.stock_id in e.specimen.stock_ids
-        and logbook.stock.cut_for(e.specimen.id, lot.stock_id) is not None
-    ]
 
 
 def cut(workshop: Workshop, specimen_id: str, hank_id: str, length_m: float) -> None:

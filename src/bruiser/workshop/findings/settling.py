@@ -13,10 +13,9 @@ from dataclasses import replace
 from bruiser.core.errors import Refused
 from bruiser.core.records.records import Finding
 from bruiser.core.units import UnitChoice
-from bruiser.store.pulls import load_unsettled
 from bruiser.workshop.findings.history import GAVE_WORDS
 from bruiser.workshop.logbook.commands import AcceptFinding
-from bruiser.workshop.logbook.entries import Entry
+from bruiser.workshop.logbook.entries import Entry, are_unsettled
 from bruiser.workshop.logbook.workshop import Workshop
 
 
@@ -28,18 +27,12 @@ def unsettled(history: Sequence[Finding]) -> tuple[Finding, ...]:
     history : sequence of Finding
         Every finding of a pull, oldest first.
     """
-    if len(history) < 2 or history[-1].supersedes == history[-2].id:
+    if not are_unsettled(history):
         return ()
     ids = [finding.id for finding in history]
     known = history[-1].supersedes
     after = ids.index(known) + 1 if known in ids else 0
     return tuple(history[after:])
-
-
-def unsettled_pulls(workshop: Workshop) -> list[str]:
-    """Pulls, by id, whose findings stand against one another."""
-    with workshop.file.reading() as connection:
-        return load_unsettled(connection)
 
 
 def settle(workshop: Workshop, entry: Entry, finding_id: str, by: str = "") -> None:

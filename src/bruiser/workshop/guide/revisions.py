@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from bruiser.store import guides
 from bruiser.store.guides import GuideRow, StepRow
-from bruiser.workshop.logbook.workshop import Workshop
+from bruiser.store.open_campaign import Connection
 
 
 @dataclass(frozen=True)
@@ -37,11 +37,10 @@ class Revision:
         return "draft" if self.checked is None else "checked"
 
 
-def newest_revision(workshop: Workshop) -> Revision | None:
+def newest_revision(connection: Connection) -> Revision | None:
     """The newest revision; None before there is one."""
-    with workshop.file.reading() as connection:
-        rows = guides.load_guides(connection)
-        if not rows:
-            return None
-        steps = guides.load_steps(connection)
+    rows = guides.load_guides(connection)
+    if not rows:
+        return None
+    steps = guides.load_steps(connection)
     return Revision(rows[-1], tuple(s for s in steps if s.guide_id == rows[-1].id))

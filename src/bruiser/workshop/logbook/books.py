@@ -1,4 +1,4 @@
-"""What a campaign holds beside its specimens: cordage, knots, brief, stock, benches, structures."""
+"""What a campaign holds beside its specimens: cordage, knots, brief, stock, benches, guide."""
 
 from __future__ import annotations
 
@@ -18,6 +18,7 @@ from bruiser.store import bench_books, briefs, campaigns, stock
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.checked_rows import leave_out
 from bruiser.store.open_campaign import Connection
+from bruiser.workshop.guide.revisions import Revision, newest_revision
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -32,6 +33,7 @@ class Books:
     own_structures: tuple[OwnStructure, ...] = ()
     trade: str = GENERAL
     bench_book: BenchBook = field(default_factory=BenchBook)
+    guide: Revision | None = None
 
     @property
     def lots_in_use(self) -> tuple[Lot, ...]:
@@ -90,6 +92,7 @@ def load_books(connection: Connection, trade: str) -> Books:
         own_structures=tuple(own),
         trade=trade,
         bench_book=bench_books.load_bench_book(connection),
+        guide=newest_revision(connection),
     )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
@@ -19,8 +19,9 @@ from bruiser.core.records.preparation import (
 )
 from bruiser.core.records.readings import Reading
 from bruiser.core.records.records import Exclusion, Finding, Gave, Pull, Specimen
+from bruiser.core.records.stock import StockEntry
 from bruiser.core.trace import TraceResult
-from bruiser.store import campaigns, preparations, pulls, readings
+from bruiser.store import campaigns, preparations, pulls, readings, waiting
 from bruiser.store.checked_rows import leave_out
 from bruiser.store.open_campaign import Connection
 from bruiser.store.readings import Photo
@@ -56,7 +57,13 @@ class State(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class Entry:
-    """One specimen and all that happened to it."""
+    """One specimen and all that happened to it.
+
+    Parameters
+    ----------
+    ledger : tuple of StockEntry
+        What was cut for it, while it waits.
+    """
 
     specimen: Specimen
     pull: Pull | None = None
@@ -67,6 +74,7 @@ class Entry:
     readings: tuple[Reading, ...] = ()
     photos: tuple[Photo, ...] = ()
     exclusions: tuple[Exclusion, ...] = ()
+    ledger: tuple[StockEntry, ...] = ()
 
     @property
     def excluded(self) -> Exclusion | None:
@@ -88,11 +96,7 @@ class Entry:
     @property
     def window(self) -> Window | None:
         """When it may be pulled, once its soak has started."""
-        soaking = self.steps.get(PrepStep.SOAKING)
-        lot = self.specimen.lot
-        if soaking is None or not lot.soak_s:
-            return None
-        return window_of(seconds_of(soaking.made_at), lot.soak_s, lot.keep_s)
+        return window_in(self.specimen, self.steps)
 
     @property
     def stage(self) -> Stage:
@@ -102,6 +106,27 @@ class Entry:
         if self.pull is None:
             return Stage.PLANNED
         return Stage.RUNNING if self.pull.ended_at is None else Stage.PULLED
+
+
+def window_in(specimen: Specimen, steps: Mapping[PrepStep, Preparation]) -> Window | None:
+    """When a specimen may be pulled, by the steps in force; None where no soak has started."""
+    soaking, lot = steps.get(PrepStep.SOAKING), specimen.lot
+    if soaking is None or not lot.soak_s:
+        return None
+    return window_of(seconds_of(soaking.made_at), lot.soak_s, lot.keep_s)
+
+
+def waiting_state(steps: Collection[PrepStep], *, is_cut: bool) -> State:
+    """How far a specimen has got that waits, by its steps in force."""
+    for step, state in ((PrepStep.CHECKED, State.CHECKED), (PrepStep.TIED, State.TIED)):
+        if step in steps:
+            return state
+    return State.CUT if is_cut else State.PLANNED
+
+
+def are_unsettled(history: Sequence[Finding]) -> bool:
+    """Whether the newest finding was not made from the one before it."""
+    return len(history) > 1 and history[-1].supersedes != history[-2].id
 
 
 def load_entries(
@@ -136,13 +161,16 @@ def load_entries(
         pictures = readings.load_photos(connection, ids)
         left_out = readings.load_exclusions(connection, ids)
     _keep_possible(connection, specimens, all_pulls, findings)
+    waits = None if of is None else [s.id for s in specimens if s.id not in newest]
+    ledger = {} if waits == [] else waiting.ledger_of_waiting(connection, waits)
     entries = []
     for planned in specimens:
         pull = newest.get(planned.id)
         steps = tuple(prepared.get(planned.id, ()))
         specimen = as_tied(planned, steps)
         if pull is None:
-            entries.append(Entry(specimen=specimen, prepared=steps))
+            cut = ledger.get(planned.id, ())
+            entries.append(Entry(specimen=specimen, prepared=steps, ledger=cut))
             continue
         history = tuple(findings.get(pull.id, ()))
         current = history[-1] if history and not history[-1].withdrawn else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
 from contextlib import suppress
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from bruiser.core.errors import BruiserError
@@ -16,12 +16,15 @@ from bruiser.store.open_campaign import Connection
 from bruiser.store.readings import load_exclusions
 from bruiser.workshop.logbook.books import Books
 from bruiser.workshop.logbook.entries import Entry, Stage, State
+from bruiser.workshop.logbook.waiting import Waiting
 
 _BARE = {
     "id": "", "code": "", "queue_position": 0, "span_m": 1.0, "pin_diameter_m": 0.0,
     "set_load_n": 0.0, "seed": 0, "note": "", "pair": "", "replaces_id": None,
 }  # fmt: skip
 """The rest of a row, for a specimen of which only the kind is asked."""
+CANNOT_BE_READ = "cannot be read: check the campaign"
+"""What stands in a list for a specimen that could not be read."""
 _CANNOT_BE = (ValueError, KeyError, StopIteration, TypeError, BruiserError)
 _GAVE = {
     Gave.BROKE: "broke at",
@@ -106,7 +109,7 @@ def unread_line(specimen_id: str) -> SpecimenLine:
         pull_id="",
         code="",
         place=0,
-        title="cannot be read: check the campaign",
+        title=CANNOT_BE_READ,
         lot_id="",
         lot="",
         method="",
@@ -143,6 +146,23 @@ def line_of(entry: Entry, state: State) -> SpecimenLine:
         outcome=_said(outcome, left_out=entry.excluded is not None),
         peak_n=finding.peak_load_n if finding is not None and valid else None,
         note=s.note if finding is None or not finding.note else finding.note,
+    )
+
+
+def line_of_waiting(waiting: Waiting) -> SpecimenLine:
+    """A specimen that waits, as a line of the list."""
+    kind = waiting.kind
+    return replace(
+        unread_line(waiting.specimen_id),
+        code=waiting.code,
+        place=waiting.place,
+        title=kind.title,
+        lot_id=kind.lot.id,
+        lot=kind.lot.name,
+        method=kind.method.key,
+        state=waiting.state,
+        outcome=waiting.state.value,
+        note=waiting.note,
     )
 
 

@@ -12,7 +12,7 @@ from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
-from typing import Protocol, TypeVar
+from typing import Generic, Protocol, TypeVar
 
 from bruiser.core.json_records import read_record
 from bruiser.core.planning.bench_time import WorkStep
@@ -21,14 +21,22 @@ from bruiser.core.records.records import Specimen
 from bruiser.core.records.stock import StockEntry
 from bruiser.core.records.tied_state import TiedState
 from bruiser.store import preparations, questions, stock
+from bruiser.store import waiting as queue
 from bruiser.store.lines import LineQuery, found_rows, line_ids, newest_found
 from bruiser.store.open_campaign import Connection
 from bruiser.store.preparations import TrialRow
 from bruiser.store.progress import Touched, changed_since, newest_revision
+from bruiser.store.pulls import load_unsettled
 from bruiser.store.questions import EVERYTHING, EntryQuery, TallyRow
 from bruiser.workshop.logbook.books import Books, load_books
 from bruiser.workshop.logbook.entries import Entry, Stage, load_entries
-from bruiser.workshop.logbook.lines import SpecimenLine, in_order, line_of, read_lines
+from bruiser.workshop.logbook.lines import (
+    SpecimenLine,
+    in_order,
+    line_of,
+    line_of_waiting,
+    read_lines,
+)
 from bruiser.workshop.logbook.logbook import (
     LATEST,
     Logbook,
@@ -38,17 +46,21 @@ from bruiser.workshop.logbook.logbook import (
     data_lines_of,
     times_of,
 )
+from bruiser.workshop.logbook.waiting import Waiting, read_waiting
 
 T = TypeVar("T")
+Each = Callable[[Connection, Books, Collection[str] | None], dict[str, T]]
 AT_ONCE = 400
 """So many specimens are read by one query."""
+NAMED = 2_000
+"""So many that changed are read again by their ids; of more, all are read."""
 ROOM = 2_000
 """So many specimens stay read; each takes some 20 kB."""
 _BOOKS = frozenset(
     {
         "campaign", "lot", "knot", "own_structure", "bench", "fixture", "room_day", "load_check",
         "campaign_use", "criterion", "claim", "design_factor",
-        "cord_reading",
+        "cord_reading", "guide", "guide_step",
     }
 )  # fmt: skip
 _STOCK = frozenset({"hank", "stock_entry"})
@@ -77,8 +89,11 @@ class LogbookReader:
         self._lock = threading.RLock()
         self._kept: OrderedDict[str, Entry] = OrderedDict()
         self._books: Books | None = None
-        self._lines: dict[str, SpecimenLine] | None = None
-        self._lines_due: set[str] = set()
+        self._lines = _Followed(_lines_by_id)
+        self._waiting = _Followed(read_waiting)
+        self._queued = _Followed(lambda connection, _, of: queue.queued(connection, of))
+        self._unsettled = _Followed(lambda connection, _, of: load_unsettled(connection, of))
+        self._in_order: tuple[dict[str, queue.Queued], tuple[queue.Queued, ...]] = ({}, ())
         self._tally: dict[tuple[str, str, str, str], TallyRow] = {}
         self._counted = 0
         self._revision = 0
@@ -96,10 +111,10 @@ class LogbookReader:
             self._books = books = self._books_now(connection, self._books)
             if tables & _WITHIN:
                 self._kept.clear()
-                self._lines = None
             for specimen_id in self.touched.specimens:
                 self._kept.pop(specimen_id, None)
-            self._lines_due |= self.touched.specimens
+            for followed in (self._lines, self._waiting, self._queued, self._unsettled):
+                followed.touch(self.touched)
         named = {f.name: getattr(books, f.name) for f in fields(books)}
         return LiveLogbook(**named, reader=self, revision=self._revision)
 
@@ -116,9 +131,6 @@ class LogbookReader:
             return load_books(connection, self._trade())
         if touched.tables & _STOCK:
             return replace(known, stock=stock.load_stock(connection))
-        if touched.specimens:
-            again = stock.with_lines_again(connection, known.stock, touched.specimens)
-            return replace(known, stock=again)
         return known
 
     def entries(
@@ -156,18 +168,66 @@ class LogbookReader:
             self._counted = newest
             return Tally(row for row in self._tally.values() if row.count)
 
-    def pulled_lines(self, books: LiveLogbook) -> list[SpecimenLine]:
+    def pulled_lines(self, books: LiveLogbook) -> Collection[SpecimenLine]:
         """Every specimen that was pulled, in a few words; only what changed is read again."""
+        return self._follow(self._lines, books).values()
+
+    def queued(self, books: LiveLogbook) -> tuple[queue.Queued, ...]:
+        """What waits, in queue order: the same tuple while nothing of it changed."""
+        found = self._follow(self._queued, books)
+        known, in_order = self._in_order
+        if known is not found:
+            in_order = tuple(sorted(found.values()))
+            self._in_order = found, in_order
+        return in_order
+
+    def unsettled(self, books: LiveLogbook) -> tuple[str, ...]:
+        """Pulls whose findings stand against one another, by id."""
+        found = self._follow(self._unsettled, books).values()
+        return tuple(one.pull_id for one in sorted(found))
+
+    def waiting(self, books: LiveLogbook) -> Collection[Waiting]:
+        """Every specimen that waits, in a few words; only what changed is read again."""
+        return self._follow(self._waiting, books).values()
+
+    def _follow(self, followed: _Followed[T], books: LiveLogbook) -> dict[str, T]:
         with self._lock:
-            known, due = self._lines, set(self._lines_due)
+            known, due = followed.known, set(followed.due)
+        if known is not None and not due:
+            return known
+        of = None if known is None or len(due) > NAMED else due
         with self.reading() as connection:
-            read = read_lines(connection, books, None if known is None else due)
-        kept = {} if known is None else {k: v for k, v in known.items() if k not in due}
-        kept |= {line.specimen_id: line for line in read}
+            found = followed.read(connection, books, of)
+        if known is not None and of is not None:
+            if found or not known.keys().isdisjoint(of):
+                found |= {key: known[key] for key in known.keys() - of}
+            else:
+                found = known
         with self._lock:
             if books.revision == self._revision:
-                self._lines, self._lines_due = kept, set()
-        return list(kept.values())
+                followed.known, followed.due = found, set()
+        return found
+
+
+class _Followed(Generic[T]):
+    """What was read of many specimens, and of which of them it must be read again."""
+
+    def __init__(self, read: Each[T]) -> None:
+        self.read = read
+        self.known: dict[str, T] | None = None
+        self.due: set[str] = set()
+
+    def touch(self, touched: Touched) -> None:
+        """Note what changed."""
+        if touched.tables & _WITHIN:
+            self.known = None
+        self.due |= touched.specimens
+
+
+def _lines_by_id(
+    connection: Connection, books: Books, of: Collection[str] | None
+) -> dict[str, SpecimenLine]:
+    return {line.specimen_id: line for line in read_lines(connection, books, of)}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -214,8 +274,16 @@ class LiveLogbook(Logbook):
             yield from self._read(lambda _, part=part: part)  # type: ignore[misc]
 
     @cached_property
+    def queued(self) -> tuple[queue.Queued, ...]:
+        return self.reader.queued(self)
+
+    @cached_property
+    def waiting(self) -> tuple[Waiting, ...]:
+        return tuple(sorted(self.reader.waiting(self), key=lambda w: w.order))
+
+    @cached_property
     def lines(self) -> tuple[SpecimenLine, ...]:
-        waiting = (line_of(e, self.state(e)) for e in self.at(Stage.PLANNED))
+        waiting = (line_of_waiting(w) for w in self.waiting)
         return in_order((*self.reader.pulled_lines(self), *waiting))
 
     def line_ids(self, asked: LineQuery) -> list[str]:
@@ -225,6 +293,10 @@ class LiveLogbook(Logbook):
         found = {line.specimen_id: line for line in self._ask(lambda c: read_lines(c, self, ids))}
         waiting = self.with_ids([i for i in ids if i not in found])
         return found | {e.specimen.id: line_of(e, self.state(e)) for e in waiting}
+
+    @property
+    def unsettled(self) -> tuple[str, ...]:
+        return self.reader.unsettled(self)
 
     def newest_found(self, most: int) -> tuple[SpecimenLine, ...]:
         with self.reader.reading() as connection:

@@ -17,9 +17,11 @@ from bruiser.core.records.tied_state import TiedState
 from bruiser.store.lines import FoundRow, LineQuery
 from bruiser.store.preparations import TrialRow
 from bruiser.store.questions import EntryQuery, TallyRow
+from bruiser.store.waiting import Queued
 from bruiser.workshop.logbook.books import Books
-from bruiser.workshop.logbook.entries import Entry, Stage, State, seconds_of
+from bruiser.workshop.logbook.entries import Entry, Stage, State, seconds_of, waiting_state
 from bruiser.workshop.logbook.lines import SpecimenLine
+from bruiser.workshop.logbook.waiting import Waiting, cut_lots
 
 LATEST = 1000
 """So many of the newest pulls tell how long the work takes: pace changes over the years."""
@@ -123,6 +125,16 @@ class Logbook(Books):
 
     @property
     @abstractmethod
+    def queued(self) -> tuple[Queued, ...]:
+        """What waits, in queue order, by id and lot; the same tuple while none of it changed."""
+
+    @property
+    @abstractmethod
+    def waiting(self) -> tuple[Waiting, ...]:
+        """What waits, in queue order, in a few words: a moment where it is much."""
+
+    @property
+    @abstractmethod
     def lines(self) -> tuple[SpecimenLine, ...]:
         """Every specimen in a few words, in queue order: a moment where there are many."""
 
@@ -133,6 +145,11 @@ class Logbook(Books):
     @abstractmethod
     def lines_of(self, ids: Collection[str]) -> dict[str, SpecimenLine]:
         """Some specimens in a few words, by id; those that are not there are left out."""
+
+    @property
+    @abstractmethod
+    def unsettled(self) -> tuple[str, ...]:
+        """Pulls, by id, whose findings stand against one another."""
 
     @abstractmethod
     def newest_found(self, most: int) -> tuple[SpecimenLine, ...]:
@@ -247,15 +264,8 @@ class Logbook(Books):
             return State.PULLED
         if entry.stage is not Stage.PLANNED:
             return State(entry.stage.value)
-        for step, state in ((PrepStep.CHECKED, State.CHECKED), (PrepStep.TIED, State.TIED)):
-            if step in entry.steps:
-                return state
-        return State.CUT if self.is_cut(entry.specimen) else State.PLANNED
-
-    def is_cut(self, specimen: Specimen) -> bool:
-        """Whether every piece of a specimen that waits has been cut."""
-        cuts = (self.stock.cut_for(specimen.id, lot_id) for lot_id in specimen.stock_ids)
-        return all(cut is not None for cut in cuts)
+        cut_of = cut_lots(entry.specimen, entry.ledger, self.stock)
+        return waiting_state(entry.steps, is_cut=cut_of.issuperset(entry.specimen.stock_ids))
 
     def next_to_pull(self, now: str = "", without: Collection[str] = ()) -> Entry | None:
         """The next specimen for the bench; with the time, conditioning windows are kept.
@@ -265,14 +275,15 @@ class Logbook(Books):
         without : collection of str
             Ids of specimens that other benches have in hand.
         """
-        waiting = [e for e in self.at(Stage.PLANNED) if e.specimen.id not in without]
-        if not now:
-            return waiting[0] if waiting else None
-        by_id = {e.specimen.id: e for e in waiting}
-        windows = {k: w for k, e in by_id.items() if (w := e.window) is not None}
-        needs = {k: bool(e.specimen.lot.soak_s) for k, e in by_id.items()}
-        key = next_ready(list(by_id), needs, windows, seconds_of(now))
-        return None if key is None else by_id[key]
+        free = [q for q in self.queued if q.specimen_id not in without]
+        soaked = {lot.id for lot in self.lots if lot.soak_s}
+        needs = {q.specimen_id: True for q in free if q.lot_id in soaked} if now else {}
+        if not needs:
+            return self.entry(free[0].specimen_id) if free else None
+        begun = self.find(EntryQuery(stages=(Stage.PLANNED,), step=PrepStep.SOAKING))
+        windows = {e.specimen.id: w for e in begun if (w := e.window) is not None}
+        key = next_ready([q.specimen_id for q in free], needs, windows, seconds_of(now))
+        return None if key is None else self.entry(key)
 
     def next_to_inspect(self, without: Collection[str] = ()) -> Entry | None:
         """The pulled specimen that has waited longest for its findings; not of those named."""

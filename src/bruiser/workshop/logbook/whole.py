@@ -17,8 +17,9 @@ from bruiser.store.lines import FoundRow, LineQuery, Peaks
 from bruiser.store.open_campaign import Connection
 from bruiser.store.preparations import TrialRow
 from bruiser.store.questions import EntryQuery, TallyRow
+from bruiser.store.waiting import Queued
 from bruiser.workshop.logbook.books import Books, load_books
-from bruiser.workshop.logbook.entries import Entry, Stage, load_entries
+from bruiser.workshop.logbook.entries import Entry, Stage, are_unsettled, load_entries
 from bruiser.workshop.logbook.lines import SORTED_BY, SpecimenLine, in_order, line_of
 from bruiser.workshop.logbook.logbook import (
     LATEST,
@@ -30,6 +31,7 @@ from bruiser.workshop.logbook.logbook import (
     kind_of,
     times_of,
 )
+from bruiser.workshop.logbook.waiting import Waiting, waiting_of
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -55,6 +57,15 @@ class WholeLogbook(Logbook):
         return iter(self.specimens)
 
     @cached_property
+    def queued(self) -> tuple[Queued, ...]:
+        found = (e.specimen for e in self.at(Stage.PLANNED))
+        return tuple(Queued(s.queue_position, s.code, s.id, s.lot.id) for s in found)
+
+    @cached_property
+    def waiting(self) -> tuple[Waiting, ...]:
+        return tuple(waiting_of(e, self.stock) for e in self.at(Stage.PLANNED))
+
+    @cached_property
     def lines(self) -> tuple[SpecimenLine, ...]:
         return in_order(line_of(e, self.state(e)) for e in self.specimens)
 
@@ -66,6 +77,12 @@ class WholeLogbook(Logbook):
 
     def lines_of(self, ids: Collection[str]) -> dict[str, SpecimenLine]:
         return {line.specimen_id: line for line in self.lines if line.specimen_id in ids}
+
+    @property
+    def unsettled(self) -> tuple[str, ...]:
+        found = [(e.history[-1], e.pull) for e in self.specimens if are_unsettled(e.history)]
+        found.sort(key=lambda pair: (pair[0].made_at, pair[0].id))
+        return tuple(pull.id for _, pull in found if pull is not None)
 
     def newest_found(self, most: int) -> tuple[SpecimenLine, ...]:
         found = [e for e in self.specimens if e.finding is not None]
@@ -204,6 +221,7 @@ def _is_meant(entry: Entry, asked: EntryQuery) -> bool:
         and (asked.knot_id is None or (s.knot_a is not None and s.knot_a.id == asked.knot_id))
         and s.note.startswith(asked.noted)
         and (not asked.with_trial or any(p.trial is not None for p in entry.prepared))
+        and (not asked.step or any(p.step == asked.step for p in entry.prepared))
     )
 
 

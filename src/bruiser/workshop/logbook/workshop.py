@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
@@ -109,7 +109,7 @@ class Workshop:
             with logging_changes(connection) as log:
                 changes = command.apply(connection)
             self.note(connection, command.title, changes.ids)
-            campaign = load_campaign(connection)
+            campaign = self._campaign_after(connection, log)
         self.campaign = campaign
         self._undone.clear()
         if command.undoable:
@@ -190,11 +190,15 @@ class Workshop:
                 put_back(connection, step.log, self.now())
             deed = f"{'take back' if back else 'do again'}: {step.command.title}"
             self.note(connection, deed, step.ids)
-            campaign = load_campaign(connection)
+            campaign = self._campaign_after(connection, log)
         self.campaign = campaign
         log_book.info("%s %s", "undone:" if back else "done again:", step.command.title)
         changes = Changes(frozenset(entry.table for entry in step.log), step.ids)
         return changes, replace(step, log=tuple(log))
+
+    def _campaign_after(self, connection: Connection, log: Sequence[Logged]) -> CampaignRow:
+        changed = any(entry.table == "campaign" for entry in log)
+        return load_campaign(connection) if changed else self.campaign
 
     def note(self, connection: Connection, deed: str, about: tuple[str, ...]) -> str:
         """Keep who did something, in the transaction that does it; returns the act's id."""

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from bruiser.core.planning.bench_checks import BenchCheck, CheckVerdict, Say, worst
 from bruiser.core.records.bench_book import BenchRecord
-from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.plan.bench_entry import check_specimen, expect
 from bruiser.workshop.results.lot_results import lot_results
@@ -24,15 +23,16 @@ class CheckGroup:
 def check_queue(logbook: Logbook, bench: BenchRecord, say: Say, today: str) -> list[CheckGroup]:
     """Every kind of specimen in the queue checked on a bench."""
     alike: dict[tuple[str, str, str, float], list[int]] = {}
-    waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
-    for n, s in enumerate(waiting):
+    waiting = logbook.waiting
+    kinds = [w.kind for w in waiting]
+    for n, s in enumerate(kinds):
         alike.setdefault((s.lot.id, s.title, s.layout_key, s.span_m), []).append(n)
     results = {
-        lot.id: lot_results(logbook, lot) for lot in {s.lot.id: s.lot for s in waiting}.values()
+        lot.id: lot_results(logbook, lot) for lot in {s.lot.id: s.lot for s in kinds}.values()
     }
     groups = []
     for members in alike.values():
-        s = waiting[members[0]]
+        s = kinds[members[0]]
         codes = ", ".join(waiting[n].code for n in members)
         expected = expect(s, results[s.lot.id])
         title = f"{s.title}, {s.lot.name}"

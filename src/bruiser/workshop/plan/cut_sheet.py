@@ -10,10 +10,9 @@ import numpy as np
 from bruiser.core.planning.cut_plan import CutPlan, Piece, Supply, TooShort, plan_cuts
 from bruiser.core.records.records import Lot
 from bruiser.core.records.stock import StockEntry, StockMove
+from bruiser.workshop.desk.cutting import to_cut
 from bruiser.workshop.desk.lot_commands import CutSpecimen
-from bruiser.workshop.desk.lot_entry import to_cut
 from bruiser.workshop.logbook.commands import Together
-from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 
@@ -53,7 +52,8 @@ class LotCuts:
 
 def lots_to_cut(logbook: Logbook) -> list[Lot]:
     """Lots with planned specimens that are not cut."""
-    return [lot for lot in logbook.lots if lot.stock_lot_id is None and to_cut(logbook, lot)]
+    uncut = {i for w in logbook.waiting for i in w.kind.stock_ids if i not in w.cut_of}
+    return [lot for lot in logbook.lots if lot.stock_lot_id is None and lot.stock_id in uncut]
 
 
 def plan_lot(
@@ -72,7 +72,7 @@ def plan_lot(
     stock = logbook.stock
     lines = {i: CutLine(i, code, m) for i, code, m in to_cut(logbook, lot)}
     hanks = [h for h in stock.of_lot(lot.id) if stock.left_m(h.id) > 0]
-    pairs = {e.specimen.id: e.specimen.pair for e in logbook.at(Stage.PLANNED)}
+    pairs = {w.specimen_id: w.pair for w in logbook.waiting}
     pieces = [
         Piece(line.specimen_id, line.length_m, pairs[line.specimen_id]) for line in lines.values()
     ]

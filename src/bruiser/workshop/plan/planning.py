@@ -22,9 +22,8 @@ from bruiser.core.planning.safety import break_strain_guess
 from bruiser.core.records.layouts import LAYOUTS
 from bruiser.core.records.records import Role, Specimen
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S
-from bruiser.workshop.desk.cutting import cut_length_m
+from bruiser.workshop.desk.cutting import cut_length_m, queued_m
 from bruiser.workshop.logbook.commands import PlanSpecimen, Together
-from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.cell_specimens import plan_specimens
@@ -85,7 +84,6 @@ def outlook(logbook: Logbook, draft: PlanDraft, begin: datetime) -> Outlook:
     """What a draft costs, and what is missing for it."""
     made = plan_specimens(logbook, draft)
     times = learn(logbook.recorded_times())
-    waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
     needs = []
     lengths: dict[tuple[Specimen, str], float] = {}
 
@@ -97,17 +95,13 @@ def outlook(logbook: Logbook, draft: PlanDraft, begin: datetime) -> Outlook:
 
     for stock_id in dict.fromkeys(i for s in made for i in s.stock_ids):
         own = [s for s in made if stock_id in s.stock_ids]
-        queued = math.fsum(
-            cut_length_m(logbook, s, stock_id)
-            for s in waiting
-            if stock_id in s.stock_ids and logbook.stock.cut_for(s.id, stock_id) is None
-        )
+        lot = logbook.lot(stock_id)
         needs.append(
             LotNeed(
-                name=logbook.lot(stock_id).name,
+                name=lot.name,
                 specimens=len(own),
                 needed_m=math.fsum(length(s, stock_id) for s in own),
-                on_hand_m=max(0.0, logbook.stock.on_hand_m(stock_id) - queued),
+                on_hand_m=max(0.0, logbook.stock.on_hand_m(stock_id) - queued_m(logbook, lot)),
             )
         )
     found = candidates(made)
@@ -160,12 +154,16 @@ def timetable(logbook: Logbook, hours_a_day: float, now_s: float) -> dict[str, S
     """When each specimen of the queue comes to the bench, by its id, if work begins now."""
     times = learn(logbook.recorded_times())
     jobs = []
-    for entry in logbook.at(Stage.PLANNED):
-        job = _job(entry.specimen.id, entry.specimen, times)
+    alike: dict[int, Job] = {}
+    for waiting in logbook.waiting:
+        kind = waiting.kind
+        if id(kind) not in alike:
+            alike[id(kind)] = _job("", kind, times)
+        job = alike[id(kind)]
         earliest = job.soak_s
-        if entry.window is not None:
-            earliest = max(0.0, entry.window.ready_s - now_s)
-        jobs.append(replace(job, earliest_s=earliest))
+        if waiting.window is not None:
+            earliest = max(0.0, waiting.window.ready_s - now_s)
+        jobs.append(replace(job, key=waiting.specimen_id, earliest_s=earliest))
     slots = schedule(jobs, hours_a_day)
     return {slot.key: slot for slot in slots}
 

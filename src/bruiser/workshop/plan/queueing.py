@@ -20,7 +20,6 @@ from bruiser.workshop.logbook.commands import (
     Prepare,
     Together,
 )
-from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
@@ -55,11 +54,12 @@ def record_step(workshop: Workshop, specimens: Sequence[Specimen], step: PrepSte
 
 def reshuffle(workshop: Workshop, logbook: Logbook, seed: int) -> None:
     """Put what waits into a new shuffled order; what was pulled keeps its place."""
-    waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
-    placed = order_pulls(candidates(waiting), (), np.random.default_rng(seed))
-    places = sorted(s.queue_position for s in waiting)
-    after = tuple((waiting[int(p.key)].id, places[p.position - 1]) for p in placed)
-    if dict(after) != {s.id: s.queue_position for s in waiting}:
+    waiting = logbook.waiting
+    kinds = [w.kind for w in waiting]
+    placed = order_pulls(candidates(kinds), (), np.random.default_rng(seed))
+    places = sorted(w.place for w in waiting)
+    after = tuple((waiting[int(p.key)].specimen_id, places[p.position - 1]) for p in placed)
+    if dict(after) != {w.specimen_id: w.place for w in waiting}:
         workshop.do(MoveInQueue(after, f"shuffle the queue with seed {seed}"))
 
 
@@ -73,8 +73,7 @@ def drop_waiting(workshop: Workshop, logbook: Logbook, ids: Sequence[str]) -> No
     """
     entries = logbook.with_ids(ids)
     for entry in entries:
-        cut = entry.specimen.id in logbook.stock.lines
-        if entry.pull is not None or cut or entry.prepared:
+        if entry.pull is not None or entry.ledger or entry.prepared:
             raise Refused(
                 f"{entry.specimen.code} was begun: it stays.",
                 "Pull it, or make it void with a reason.",
@@ -90,7 +89,7 @@ def replacement(workshop: Workshop, logbook: Logbook, void: Specimen) -> tuple[C
     The place follows from the void specimen's id, so that it can be found again; the specimen's
     note names it. Pair mates are cut already: the new one stands alone.
     """
-    waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
+    waiting = logbook.waiting
     seed = zlib.crc32(void.id.encode())
     rng = np.random.default_rng(seed)
     made = replace(
@@ -102,9 +101,9 @@ def replacement(workshop: Workshop, logbook: Logbook, void: Specimen) -> tuple[C
         replaces_id=void.id,
         note=f"in the place of {void.code}, place seed {seed}",
     )
-    order = insert_later([s.id for s in waiting], made.id, 0, rng)
+    order = insert_later([w.specimen_id for w in waiting], made.id, 0, rng)
     first = logbook.last_place(pulled=True)
-    first = min([first + 1, *(s.queue_position for s in waiting)])
+    first = min([first + 1, *(w.place for w in waiting)])
     places = {key: first + n for n, key in enumerate(order)}
     made = replace(made, queue_position=places.pop(made.id))
     moved = MoveInQueue(tuple(places.items()))

@@ -19,7 +19,7 @@ from bruiser.figures.load_scale import BaselineMark, BaselineScale, SchoolRow
 from bruiser.figures.shelf import ShelfHank, ShelfLot
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
-from bruiser.workshop.desk import brief_entry, lot_entry
+from bruiser.workshop.desk import brief_entry, cutting, lot_entry
 from bruiser.workshop.desk.lot_commands import DropLot, EditLot
 from bruiser.workshop.desk.lot_entry import Checked
 from bruiser.workshop.logbook.entries import Stage
@@ -239,12 +239,12 @@ class CordagePresenter(Desk):
         if logbook is None or lot is None:
             return []
         say = self.units.cord_text
-        return [(i, f"{code}, {say(m)}") for i, code, m in lot_entry.to_cut(logbook, lot)]
+        return [(i, f"{code}, {say(m)}") for i, code, m in cutting.to_cut(logbook, lot)]
 
     def cut_unloaded(self) -> list[tuple[str, str]]:
         """Specimens that are cut and not loaded: id and code."""
         logbook, lot = self.logbook, self.lot
-        return [] if logbook is None or lot is None else lot_entry.cut_unloaded(logbook, lot)
+        return [] if logbook is None or lot is None else cutting.cut_unloaded(logbook, lot)
 
     def store_hank(self, texts: Mapping[str, str], *, anyway: bool) -> Checked:
         """Take in a hank."""
@@ -260,7 +260,7 @@ class CordagePresenter(Desk):
         logbook, lot = self.logbook, self.lot
         if logbook is None or lot is None:
             return
-        length = next((m for i, _, m in lot_entry.to_cut(logbook, lot) if i == specimen_id), None)
+        length = next((m for i, _, m in cutting.to_cut(logbook, lot) if i == specimen_id), None)
         if length is not None:
             self.attempt(lambda: lot_entry.cut(self.workshop, specimen_id, hank_id, length))
 

@@ -25,7 +25,7 @@ from bruiser.workshop.findings.inspecting import (
     draft_of,
     knot_still_tied,
 )
-from bruiser.workshop.findings.settling import settle, unsettled, unsettled_pulls, version_words
+from bruiser.workshop.findings.settling import settle, unsettled, version_words
 from bruiser.workshop.logbook.entries import Entry, Stage
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.method_summary import method_summary
@@ -146,7 +146,7 @@ class FindingsPresenter(Desk):
         found = {} if self.logbook is None else self.logbook.by_pull
         return {
             pull_id: f"settle {found[pull_id].specimen.code}"
-            for pull_id in unsettled_pulls(self.workshop)
+            for pull_id in (() if self.logbook is None else self.logbook.unsettled)
             if pull_id in found
         }
 

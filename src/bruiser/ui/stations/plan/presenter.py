@@ -23,7 +23,6 @@ from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.stations.plan.cuts_presenter import CutsPresenter
 from bruiser.ui.stations.plan.next_presenter import NextPresenter
 from bruiser.ui.stations.plan.queue_presenter import QueuePresenter
-from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
@@ -387,7 +386,7 @@ class PlanPresenter(Desk):
         logbook = self.logbook
         if logbook is None:
             return ""
-        waiting = [e.specimen for e in logbook.at(Stage.PLANNED)]
-        cut = sum(logbook.is_cut(s) for s in waiting)
-        plain = sum(s.role is Role.BASELINE for s in waiting)
+        waiting = logbook.waiting
+        cut = sum(w.is_cut for w in waiting)
+        plain = sum(w.kind.role is Role.BASELINE for w in waiting)
         return f"{len(waiting)} wait in the queue, {plain} of them straight pulls; {cut} are cut."

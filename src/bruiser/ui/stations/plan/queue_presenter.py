@@ -7,9 +7,11 @@ from collections.abc import Sequence
 from datetime import datetime, timedelta
 
 from bruiser.core.records.preparation import PrepStep
+from bruiser.ui.kit.rows_table import MadeRows
 from bruiser.ui.runtime.desk import Desk
-from bruiser.workshop.logbook.entries import Entry, Stage, State
+from bruiser.workshop.logbook.entries import Stage, State
 from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.waiting import Waiting
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan import queueing
 from bruiser.workshop.plan.planning import timetable
@@ -41,29 +43,34 @@ class QueuePresenter(Desk):
     def _now(self) -> datetime:
         return datetime.fromisoformat(self.workshop.now())
 
-    def rows(self) -> list[tuple[str, tuple[str, ...]]]:
-        """Specimens that wait by id, with the texts of :data:`COLUMNS`."""
+    def rows(self) -> MadeRows[Waiting]:
+        """Specimens that wait, as they come to the bench; their texts are :data:`COLUMNS`."""
         logbook = self.logbook
         if logbook is None:
-            return []
+            return MadeRows((), (), lambda _: ())
         begin = self._now()
         slots = timetable(logbook, self._hours, begin.timestamp())
-        found: list[tuple[str, tuple[str, ...]]] = []
-        for entry in sorted(logbook.at(Stage.PLANNED), key=lambda e: slots[e.specimen.id].start_s):
-            s = entry.specimen
-            at = begin + timedelta(seconds=slots[s.id].start_s)
-            soak, old = self._window(entry, at)
-            pair = f" (pair {s.pair})" if s.pair else ""
-            lots = s.lot.name if s.lot_b is None else f"{s.lot.name} + {s.lot_b.name}"
-            state = self._state_words(logbook, entry, begin)
-            found.append(
-                (s.id, (s.code, s.title + pair, lots, state, f"{at:%d %b, %H:%M}", soak, old))
-            )
-        return found
 
-    def _window(self, entry: Entry, at: datetime) -> tuple[str, str]:
+        def texts(waiting: Waiting) -> tuple[str, ...]:
+            at = begin + timedelta(seconds=slots[waiting.specimen_id].start_s)
+            return self._texts(waiting, at, begin)
+
+        waiting = sorted(logbook.waiting, key=lambda w: slots[w.specimen_id].start_s)
+        return MadeRows(waiting, [w.specimen_id for w in waiting], texts)
+
+    def _texts(self, waiting: Waiting, at: datetime, now: datetime) -> tuple[str, ...]:
+        kind, window = waiting.kind, waiting.window
+        soak, old = self._window(waiting, at)
+        pair = f" (pair {waiting.pair})" if waiting.pair else ""
+        lots = kind.lot.name if kind.lot_b is None else f"{kind.lot.name} + {kind.lot_b.name}"
+        state = waiting.state.value
+        if window is not None:
+            state = f"{state}, {window.says(now.timestamp())}"
+        return waiting.code, kind.title + pair, lots, state, f"{at:%d %b, %H:%M}", soak, old
+
+    def _window(self, waiting: Waiting, at: datetime) -> tuple[str, str]:
         """When its soak begins or began, and when it is too old."""
-        lot, window = entry.specimen.lot, entry.window
+        lot, window = waiting.kind.lot, waiting.window
         if not lot.soak_s:
             return "", ""
         if window is None:
@@ -75,16 +82,12 @@ class QueuePresenter(Desk):
             old = None if late is None else datetime.fromtimestamp(late, at.tzinfo)
         return f"{soak:%d %b, %H:%M}", "" if old is None else f"{old:%d %b, %H:%M}"
 
-    def _state_words(self, logbook: Logbook, entry: Entry, now: datetime) -> str:
-        state, window = logbook.state(entry).value, entry.window
-        return state if window is None else f"{state}, {window.says(now.timestamp())}"
-
     def counts(self) -> str:
         """How many specimens stand where, in words."""
         logbook = self.logbook
         if logbook is None:
             return ""
-        states = Counter(logbook.state(e) for e in logbook.at(Stage.PLANNED))
+        states = Counter(w.state for w in logbook.waiting)
         for stage, state in _PAST:
             states[state] += logbook.tally.count(stage)
         return ", ".join(f"{states[s]} {s.value}" for s in State if states[s])

@@ -256,13 +256,9 @@ class PreparePanel(QWidget):
 
     def _on_changed(self) -> None:
         p = self._presenter
-        rows = p.rows()
-        self.queue.show_rows(rows)
-        here = "" if p.entry is None else p.entry.specimen.id
-        if self.queue.keys != (here,):
-            at = next((n for n, (key, _) in enumerate(rows) if key == here), None)
-            if at is not None:
-                self.queue.selectRow(at)
+        self.queue.show_rows(p.rows())
+        self.queue.look_again()
+        self.queue.select_key("" if p.entry is None else p.entry.specimen.id)
         nothing = p.entry is None
         for part in (self.tied, self.check, self.keep_trial, self.watch, self.ask):
             part.setEnabled(not nothing and not p.workshop.read_only)

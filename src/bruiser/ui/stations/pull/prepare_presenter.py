@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from PyQt6.QtCore import pyqtSignal
 
@@ -12,7 +12,8 @@ from bruiser.catalogue.trainer import can_be_asked
 from bruiser.core.errors import BruiserError
 from bruiser.core.records.preparation import Hands, PrepStep, TyingVerdict
 from bruiser.core.records.records import Specimen
-from bruiser.ui.kit.rows_table import Row
+from bruiser.store.waiting import Queued
+from bruiser.ui.kit.rows_table import MadeRows
 from bruiser.ui.kit.tie_desk import TieDesk
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
@@ -28,8 +29,10 @@ from bruiser.workshop.desk.preparing import (
     not_done,
     start_soak,
 )
-from bruiser.workshop.logbook.entries import Entry, Stage, seconds_of
+from bruiser.workshop.logbook.entries import Entry, seconds_of
+from bruiser.workshop.logbook.lines import CANNOT_BE_READ
 from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.pages import Pages
 from bruiser.workshop.logbook.workshop import Workshop
 
 HANDS = {h.value: h.value for h in Hands}
@@ -48,7 +51,8 @@ class PreparePresenter(Desk):
         self.draft = TyingDraft()
         self._began: float | None = None
         self._last: dict[str, str] = {}
-        self._queued: dict[str, Specimen] = {}
+        self._rows: MadeRows[Entry | None] = MadeRows((), (), lambda _: ())
+        self._queued: tuple[Queued, ...] = ()
 
     def take_up_entry(self, logbook: Logbook, entry: Entry | None) -> None:
         """The logbook changed, or another specimen is on the bench."""
@@ -72,24 +76,32 @@ class PreparePresenter(Desk):
         if sheet.cord_m is not None:
             self.draft.texts["cord"] = say(sheet.cord_m)
 
-    def rows(self) -> list[Row]:
-        """The queue: code and how far it is, and what it is."""
-        logbook = self.logbook
-        if logbook is None:
-            return []
-        now_s = seconds_of(self.workshop.now())
-        found: list[Row] = []
-        for e in logbook.at(Stage.PLANNED):
-            state = str(logbook.state(e))
-            if e.window is not None:
-                state = e.window.says(now_s)
-            found.append((e.specimen.id, (f"{e.specimen.code}\n{state}", e.specimen.title)))
-        self._queued = {e.specimen.id: e.specimen for e in logbook.at(Stage.PLANNED)}
-        return found
+    def rows(self) -> MadeRows[Entry | None]:
+        """The queue: code and how far it is, and what it is; read by the page as it is seen."""
+        queued = () if self.logbook is None else self.logbook.queued
+        if queued is not self._queued:
+            ids = tuple(q.specimen_id for q in queued)
+            entries = Pages(ids, self._read_page, lambda _: None)
+            self._rows, self._queued = MadeRows(entries, ids, self._texts), queued
+        return self._rows
+
+    def _read_page(self, ids: Sequence[str]) -> dict[str, Entry | None]:
+        found = () if self.logbook is None else self.logbook.with_ids(ids)
+        return {entry.specimen.id: entry for entry in found}
+
+    def _texts(self, entry: Entry | None) -> tuple[str, ...]:
+        if entry is None or self.logbook is None:
+            return CANNOT_BE_READ, ""
+        state = str(self.logbook.state(entry))
+        if entry.window is not None:
+            state = entry.window.says(seconds_of(self.workshop.now()))
+        return f"{entry.specimen.code}\n{state}", entry.specimen.title
 
     def specimen_of(self, specimen_id: str) -> Specimen | None:
         """A specimen of the queue."""
-        return self._queued.get(specimen_id)
+        keys = self._rows.keys
+        entry = self._rows.items[keys.index(specimen_id)] if specimen_id in keys else None
+        return None if entry is None else entry.specimen
 
     def pick(self, specimen_id: str) -> None:
         """Bring a specimen of the queue here, before its turn."""

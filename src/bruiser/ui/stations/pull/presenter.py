@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from itertools import islice
 from pathlib import Path
 
 import numpy as np
@@ -48,7 +49,7 @@ from bruiser.workshop.bench.live_pull import Live
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.recording import record_by_hand, record_from_file
 from bruiser.workshop.bench.running import reference_n
-from bruiser.workshop.logbook.entries import Entry, Stage
+from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.results.lot_results import baseline_median_n
@@ -119,13 +120,13 @@ class PullPresenter(Desk):
         self.decided.take_up(logbook)
         claims = self.workshop.claims
         taken = {*claims.others, *self._kept_here}
-        planned = [e for e in logbook.at(Stage.PLANNED) if e.specimen.id not in taken]
         entry, refused = hand_out(self.workshop, logbook, self._wanted, self._kept_here)
         if refused:
             self._wanted = ""
             self.failed.emit(Refused(refused))
         code = "" if entry is None else entry.specimen.code
-        self.next_codes = tuple(e.specimen.code for e in planned if e.specimen.code != code)[:3]
+        free = (q.code for q in logbook.queued if q.specimen_id not in taken and q.code != code)
+        self.next_codes = tuple(islice(free, 3))
         if entry is not None and self.entry and entry.specimen == self.entry.specimen:
             self.entry = entry
             self.prepare.take_up_entry(logbook, entry)
