@@ -1,7 +1,7 @@
 """Campaigns of years: the demo's rows over and over, with their traces, under new ids.
 
 Every third copy of the specimens gets new cordage, so that a lot has about a hundred pulls. All of
-them were pulled and inspected; those that wait are the demo's own few.
+them were pulled and inspected; those that wait are the demo's own few, or copies of them.
 """
 
 from __future__ import annotations
@@ -25,6 +25,8 @@ from bruiser.store.places import Place
 from bruiser.store.progress import settle_all
 
 COPIES_OF_A_LOT = 3
+LONG_QUEUE = 3_000
+"""So many specimens wait in the campaign with a long queue."""
 _WITH_LOT = {"lot": ("id", "name", "stock_lot_id"), "hank": ("id", "lot_id")}
 _WITH_SPECIMEN = {
     "specimen": ("id", "code", "replaces_id"),
@@ -147,9 +149,11 @@ def timings(sizes: Sequence[int]) -> Iterator[Timing]:
         shutil.copy(demo_file(), path)
         demo = _at_work(path, folder)
         yield from _held("the demo", demo)
-        for size in sizes:
+        for size, waiting in (*((size, 0) for size in sizes), (sizes[0], LONG_QUEUE)):
             path = Path(folder, f"{size}.bruiser")
-            name = f"{build(path, size):,} pulls"
+            name = f"{build(path, size, waiting):,} pulls"
+            if waiting:
+                name += f", {waiting:,} waiting"
             found = _at_work(path, folder)
             path.unlink()
             yield from _beside(name, found, demo)

@@ -13,7 +13,7 @@ from bruiser.core.records.records import Gave, JamLevel, Role
 from bruiser.core.records.tied_state import PLAIN_STATE, TiedState
 from bruiser.core.units import UnitChoice
 from bruiser.ui.stations.results.sheets import SHEETS, Chosen, Material
-from bruiser.workshop.logbook.pull_words import pull_words
+from bruiser.workshop.findings.pull_words import pull_words
 from bruiser.workshop.results.overview import SheetQuery, overview
 from tests.build import Situation, post
 

@@ -22,7 +22,7 @@ VIOLATIONS = {
         "from bruiser.ui.stations.results import presenter",
     ),
     "rooms-of-the-workshop": (
-        "workshop/logbook/trials.py",
+        "workshop/logbook/traces.py",
         "from bruiser.workshop.desk import cutting",
     ),
     "rooms-of-the-core": (

@@ -12,13 +12,13 @@ from bruiser.core.errors import InputError, StoreError
 from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_files import FILES, GuideFile, as_bytes
 from bruiser.formats.pdf import html_to_pdf
+from bruiser.store.guides import Revision
 from bruiser.store.headers import check_header
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
 from bruiser.workshop.guide.book import GuideBook, read_guide_book
 from bruiser.workshop.guide.choosing import fill_shelf
 from bruiser.workshop.guide.content import Wanted
 from bruiser.workshop.guide.publishing import draft_guide, read_guide, released_pages
-from bruiser.workshop.guide.revisions import Revision
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop, open_workshop

@@ -69,6 +69,34 @@ class _Numbered:
     version: int
 
 
+@dataclass(frozen=True)
+class Revision:
+    """One revision of the guide and how far it has got."""
+
+    row: GuideRow
+    steps: tuple[StepRow, ...] = ()
+
+    def _step(self, what: str) -> StepRow | None:
+        return next((s for s in reversed(self.steps) if s.step == what), None)
+
+    @property
+    def checked(self) -> StepRow | None:
+        """By whom it was checked."""
+        return self._step(CHECKED)
+
+    @property
+    def released(self) -> StepRow | None:
+        """When it was released."""
+        return self._step(RELEASED)
+
+    @property
+    def state(self) -> str:
+        """``draft``, ``checked`` or ``released``."""
+        if self.released is not None:
+            return "released"
+        return "draft" if self.checked is None else "checked"
+
+
 def insert_limits(connection: Connection, row: LimitsRow) -> None:
     """Store rating limits."""
     connection.execute(sa.insert(schema.rating_limits).values(row.__dict__))
@@ -134,6 +162,15 @@ def load_steps(connection: Connection) -> list[StepRow]:
 
 def _step(row: dict[str, Any]) -> StepRow:
     return StepRow(**{**row, "reasons": read_record(dict[str, str], row["reasons"])})
+
+
+def newest_guide(connection: Connection) -> Revision | None:
+    """The newest revision of the guide; None before there is one."""
+    rows = load_guides(connection)
+    if not rows:
+        return None
+    steps = load_steps(connection)
+    return Revision(rows[-1], tuple(s for s in steps if s.guide_id == rows[-1].id))
 
 
 def load_body(connection: Connection, guide_id: str) -> str:

@@ -17,9 +17,9 @@ from bruiser.workshop.bench.live_pull import Limits, Phase
 from bruiser.workshop.bench.pulling import PullSession
 from bruiser.workshop.bench.running import MethodRun, RunState
 from bruiser.workshop.bench.simulation import TRAVEL_RATE_M_S, bench_with
+from bruiser.workshop.findings.method_summary import method_summary
 from bruiser.workshop.logbook.commands import PlanSpecimen
 from bruiser.workshop.logbook.live import read_logbook
-from bruiser.workshop.logbook.method_summary import method_summary
 from bruiser.workshop.logbook.traces import read_trace
 from tests.specimens import specimen_for, stored
 

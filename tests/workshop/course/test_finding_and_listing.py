@@ -27,7 +27,7 @@ from bruiser.workshop.course.pull_list import (
 from bruiser.workshop.logbook.entries import State
 from bruiser.workshop.logbook.lines import unread_line
 from bruiser.workshop.logbook.live import read_logbook
-from bruiser.workshop.logbook.pages import PAGE, Pages
+from bruiser.workshop.logbook.paged_list import PAGE, PagedList
 from bruiser.workshop.logbook.workshop import open_workshop
 
 UNITS = UnitChoice("kN", "mm")
@@ -152,7 +152,7 @@ def test_only_the_pages_looked_at_are_read(demo_logbook, monkeypatch):
         lambda self, ids: read.append(len(ids)) or lines_of(self, ids),
     )
     paged = find_lines(demo_logbook, ListFilter(), "day", UNITS)
-    assert isinstance(paged, Pages)
+    assert isinstance(paged, PagedList)
     assert len(paged) > 3 * PAGE
     assert read == []
     assert paged[-1] == paged[len(paged) - 1] == paged[-2:][1]
@@ -164,6 +164,6 @@ def test_only_the_pages_looked_at_are_read(demo_logbook, monkeypatch):
 
 def test_a_specimen_that_cannot_be_read_leaves_its_row(demo_logbook):
     known = demo_logbook.line_ids(LineQuery())[:3]
-    lines = Pages([known[0], "gone", known[1]], demo_logbook.lines_of, unread_line)
+    lines = PagedList([known[0], "gone", known[1]], demo_logbook.lines_of, unread_line)
     assert [line.specimen_id for line in lines] == [known[0], "gone", known[1]]
     assert "cannot be read" in cells_of(lines[1], UNITS)[2]

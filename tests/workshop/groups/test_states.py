@@ -7,11 +7,11 @@ from bruiser.core.records.readings import Sheath, Takes
 from bruiser.core.records.records import Gave, LengthAfter, Role
 from bruiser.core.records.tied_state import TiedState
 from bruiser.core.units import UnitChoice
+from bruiser.workshop.findings.pull_words import pull_words
 from bruiser.workshop.groups.gathering import gather
 from bruiser.workshop.groups.knot_cases import knot_cases
 from bruiser.workshop.groups.slipping import slip_rows
 from bruiser.workshop.groups.work_results import damage_rows, work_rows
-from bruiser.workshop.logbook.pull_words import pull_words
 from bruiser.workshop.results.lot_results import all_results
 from bruiser.workshop.results.tail_lengths import say_tail_lengths, tail_lengths
 from bruiser.workshop.results.work_words import say_damage, say_grip

@@ -12,7 +12,7 @@ from bruiser.workshop.desk import lot_entry
 from bruiser.workshop.desk.lot_commands import EditLot, ReceiveHank
 from bruiser.workshop.findings.excluding import exclude_pull
 from bruiser.workshop.findings.inspecting import accept_draft, draft_of
-from bruiser.workshop.logbook import live
+from bruiser.workshop.logbook import followed, live
 from bruiser.workshop.logbook.commands import DropSpecimen, MoveInQueue, PlanSpecimen
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.live import read_logbook
@@ -106,7 +106,7 @@ def test_specimens_alike_share_their_kind(shop, usual_place):
 
 
 def test_of_many_that_changed_all_are_read(shop, monkeypatch):
-    monkeypatch.setattr(live, "NAMED", 1)
+    monkeypatch.setattr(followed, "NAMED", 1)
     assert len(read_logbook(shop).waiting) > 2
     ids = [q.specimen_id for q in read_logbook(shop).queued]
     shop.do(MoveInQueue(tuple((key, 900 - n) for n, key in enumerate(ids))))

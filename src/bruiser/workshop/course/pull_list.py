@@ -11,7 +11,7 @@ from bruiser.store.lines import LineOrder, LineQuery
 from bruiser.workshop.logbook.entries import Stage, State
 from bruiser.workshop.logbook.lines import SORTED_BY, SpecimenLine, unread_line
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.pages import Pages
+from bruiser.workshop.logbook.paged_list import PagedList
 
 COLUMNS = (
     "specimen", "day", "knot", "lot", "method", "peak", "outcome", "technician", "bench", "note",
@@ -110,12 +110,12 @@ def find_lines(
         order=LineOrder(column),
         falling=falling,
     )
-    return Pages(logbook.line_ids(asked), logbook.lines_of, unread_line)
+    return PagedList(logbook.line_ids(asked), logbook.lines_of, unread_line)
 
 
 def ids_of(lines: Sequence[SpecimenLine]) -> Sequence[str]:
     """The specimens of a list; a page is not read for it."""
-    return lines.ids if isinstance(lines, Pages) else [line.specimen_id for line in lines]
+    return lines.ids if isinstance(lines, PagedList) else [line.specimen_id for line in lines]
 
 
 def list_table(

@@ -22,8 +22,9 @@ from bruiser.core.records.methods import RAMP, STRAIGHT, tells
 from bruiser.core.records.outcomes import Says, evidence_of
 from bruiser.core.records.records import Finding, Gave, Knot, Lot, Outcome, Role, Specimen
 from bruiser.core.statistics.measurement import LoadCell
+from bruiser.store.questions import EntryQuery
 from bruiser.workshop.logbook.entries import Entry, Stage
-from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.logbook import BEGUN, Logbook
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -209,11 +210,15 @@ def _everything(entry: Entry) -> bool:
 def entries_for(
     logbook: Logbook, lot_ids: Collection[str], role: Role | None = None
 ) -> Iterable[Entry]:
-    """The specimens of some lots, with the plain rope of those that their lines are tied to."""
-    own = logbook.of_lots(lot_ids, role)
+    """What was pulled of some lots, with the plain rope of those that their lines are tied to."""
+
+    def pulled(ids: Collection[str], role: Role | None) -> tuple[Entry, ...]:
+        return logbook.find(EntryQuery(stages=BEGUN, lot_ids=tuple(ids), role=role))
+
+    own = pulled(lot_ids, role)
     names = {e.specimen.lot_b.name for e in own if e.specimen.lot_b is not None}
     tied_to = [x.id for x in logbook.lots if x.name in names and x.id not in lot_ids]
-    return own if not tied_to else (*own, *logbook.of_lots(tied_to, Role.BASELINE))
+    return own if not tied_to else (*own, *pulled(tied_to, Role.BASELINE))
 
 
 def gather(

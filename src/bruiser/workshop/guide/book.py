@@ -13,9 +13,8 @@ from bruiser.core.errors import InputError
 from bruiser.core.json_records import read_record, write_record
 from bruiser.store import guides
 from bruiser.store.checked_rows import leave_out
-from bruiser.store.guides import LimitsRow, ProfileRow
+from bruiser.store.guides import LimitsRow, ProfileRow, Revision
 from bruiser.store.open_campaign import Connection
-from bruiser.workshop.guide.revisions import Revision
 from bruiser.workshop.logbook.commands import Changes, Command
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import Workshop

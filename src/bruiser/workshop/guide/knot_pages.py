@@ -28,12 +28,12 @@ from bruiser.core.records.preparation import TyingTrial
 from bruiser.core.records.records import Knot, Lot
 from bruiser.core.statistics.strength import Interval
 from bruiser.core.units import UnitChoice
+from bruiser.workshop.groups.trials import trials_of
 from bruiser.workshop.groups.work_results import work_rows
 from bruiser.workshop.groups.wrap_results import default_target_n, wrap_row, wrap_tests
 from bruiser.workshop.guide.choosing import Shelf
 from bruiser.workshop.guide.rating_knots import RatedKnot
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.trials import trials_of
 from bruiser.workshop.results.across_sets import AcrossSet, across_sets
 from bruiser.workshop.results.across_words import (
     NEW_CORDAGE,

@@ -11,13 +11,12 @@ from bruiser.core.errors import InputError, Refused
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.progress import Progress, no_progress
 from bruiser.store import guides
-from bruiser.store.guides import GuideRow, StepRow
+from bruiser.store.guides import GuideRow, Revision, StepRow
 from bruiser.store.open_campaign import Connection
 from bruiser.workshop.guide.book import GuideBook
 from bruiser.workshop.guide.changes import compare_guides
 from bruiser.workshop.guide.choosing import Shelf
 from bruiser.workshop.guide.content import Stamp, Wanted, make_guide
-from bruiser.workshop.guide.revisions import Revision
 from bruiser.workshop.logbook.commands import Changes, Command
 from bruiser.workshop.logbook.workshop import Workshop
 

@@ -28,10 +28,10 @@ from bruiser.workshop.groups.gathering import Gathered
 from bruiser.workshop.groups.jam_results import JamRow, jam_curve, jam_rows
 from bruiser.workshop.groups.knot_cases import KnotCase, knot_cases
 from bruiser.workshop.groups.slipping import Counted, SlipRow, slip_rows
+from bruiser.workshop.groups.trials import Trials, trials_of
 from bruiser.workshop.groups.work_results import WorkRow, work_rows
 from bruiser.workshop.guide.rating_work import family_at_work, work_security
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.trials import Trials, trials_of
 from bruiser.workshop.results.comparing import sides_of
 from bruiser.workshop.results.lot_results import KnotResult, LotResults
 from bruiser.workshop.results.result_words import percent

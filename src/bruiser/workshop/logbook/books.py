@@ -17,8 +17,8 @@ from bruiser.core.records.stock import Stock
 from bruiser.store import bench_books, briefs, campaigns, stock
 from bruiser.store.briefs import OwnStructure
 from bruiser.store.checked_rows import leave_out
+from bruiser.store.guides import Revision, newest_guide
 from bruiser.store.open_campaign import Connection
-from bruiser.workshop.guide.revisions import Revision, newest_revision
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -92,7 +92,7 @@ def load_books(connection: Connection, trade: str) -> Books:
         own_structures=tuple(own),
         trade=trade,
         bench_book=bench_books.load_bench_book(connection),
-        guide=newest_revision(connection),
+        guide=newest_guide(connection),
     )
 
 

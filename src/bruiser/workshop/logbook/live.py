@@ -12,7 +12,7 @@ from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from contextlib import AbstractContextManager
 from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
-from typing import Generic, Protocol, TypeVar
+from typing import Protocol, TypeVar
 
 from bruiser.core.json_records import read_record
 from bruiser.core.planning.bench_time import WorkStep
@@ -30,6 +30,7 @@ from bruiser.store.pulls import load_unsettled
 from bruiser.store.questions import EVERYTHING, EntryQuery, TallyRow
 from bruiser.workshop.logbook.books import Books, load_books
 from bruiser.workshop.logbook.entries import Entry, Stage, load_entries
+from bruiser.workshop.logbook.followed import WITHIN, Followed
 from bruiser.workshop.logbook.lines import (
     SpecimenLine,
     in_order,
@@ -49,11 +50,8 @@ from bruiser.workshop.logbook.logbook import (
 from bruiser.workshop.logbook.waiting import Waiting, read_waiting
 
 T = TypeVar("T")
-Each = Callable[[Connection, Books, Collection[str] | None], dict[str, T]]
 AT_ONCE = 400
 """So many specimens are read by one query."""
-NAMED = 2_000
-"""So many that changed are read again by their ids; of more, all are read."""
 ROOM = 2_000
 """So many specimens stay read; each takes some 20 kB."""
 _BOOKS = frozenset(
@@ -64,8 +62,6 @@ _BOOKS = frozenset(
     }
 )  # fmt: skip
 _STOCK = frozenset({"hank", "stock_entry"})
-_WITHIN = frozenset({"lot", "knot", "fixture", "campaign", "own_structure"})
-"""Tables whose records stand within those of a specimen."""
 
 
 class LogbookReader:
@@ -89,10 +85,10 @@ class LogbookReader:
         self._lock = threading.RLock()
         self._kept: OrderedDict[str, Entry] = OrderedDict()
         self._books: Books | None = None
-        self._lines = _Followed(_lines_by_id)
-        self._waiting = _Followed(read_waiting)
-        self._queued = _Followed(lambda connection, _, of: queue.queued(connection, of))
-        self._unsettled = _Followed(lambda connection, _, of: load_unsettled(connection, of))
+        self._lines = Followed(_lines_by_id, self._lock)
+        self._waiting = Followed(read_waiting, self._lock)
+        self._queued = Followed(lambda c, _, of: queue.queued(c, of), self._lock)
+        self._unsettled = Followed(lambda c, _, of: load_unsettled(c, of), self._lock)
         self._in_order: tuple[dict[str, queue.Queued], tuple[queue.Queued, ...]] = ({}, ())
         self._tally: dict[tuple[str, str, str, str], TallyRow] = {}
         self._counted = 0
@@ -109,7 +105,7 @@ class LogbookReader:
             self._revision = self.touched.revision
             tables = self.touched.tables
             self._books = books = self._books_now(connection, self._books)
-            if tables & _WITHIN:
+            if tables & WITHIN:
                 self._kept.clear()
             for specimen_id in self.touched.specimens:
                 self._kept.pop(specimen_id, None)
@@ -190,38 +186,8 @@ class LogbookReader:
         """Every specimen that waits, in a few words; only what changed is read again."""
         return self._follow(self._waiting, books).values()
 
-    def _follow(self, followed: _Followed[T], books: LiveLogbook) -> dict[str, T]:
-        with self._lock:
-            known, due = followed.known, set(followed.due)
-        if known is not None and not due:
-            return known
-        of = None if known is None or len(due) > NAMED else due
-        with self.reading() as connection:
-            found = followed.read(connection, books, of)
-        if known is not None and of is not None:
-            if found or not known.keys().isdisjoint(of):
-                found |= {key: known[key] for key in known.keys() - of}
-            else:
-                found = known
-        with self._lock:
-            if books.revision == self._revision:
-                followed.known, followed.due = found, set()
-        return found
-
-
-class _Followed(Generic[T]):
-    """What was read of many specimens, and of which of them it must be read again."""
-
-    def __init__(self, read: Each[T]) -> None:
-        self.read = read
-        self.known: dict[str, T] | None = None
-        self.due: set[str] = set()
-
-    def touch(self, touched: Touched) -> None:
-        """Note what changed."""
-        if touched.tables & _WITHIN:
-            self.known = None
-        self.due |= touched.specimens
+    def _follow(self, followed: Followed[T], books: LiveLogbook) -> dict[str, T]:
+        return followed.now(self.reading, books, lambda: books.revision == self._revision)
 
 
 def _lines_by_id(
@@ -250,7 +216,8 @@ class LiveLogbook(Logbook):
         if key in self._found:
             return self._found[key]
         found = self._read(lambda c: questions.find_ids(c, asked, last))
-        if asked.with_trial or (asked.stages is not None and asked.knot_id is None):
+        few = asked.stages is not None and asked.knot_id is None and asked.lot_ids is None
+        if asked.with_trial or few:
             self._found[key] = found
         return found
 

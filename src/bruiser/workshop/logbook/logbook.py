@@ -25,7 +25,8 @@ from bruiser.workshop.logbook.waiting import Waiting, cut_lots
 
 LATEST = 1000
 """So many of the newest pulls tell how long the work takes: pace changes over the years."""
-_DONE = (Stage.RUNNING, Stage.PULLED, Stage.INSPECTED, Stage.VOID)
+BEGUN = (Stage.RUNNING, Stage.PULLED, Stage.INSPECTED, Stage.VOID)
+"""Stages of specimens that do not wait any more."""
 
 
 class Tally:
@@ -65,7 +66,7 @@ class Tally:
     @property
     def ever_pulled(self) -> bool:
         """Whether anything was pulled."""
-        return any(row.stage in _DONE for row in self.rows)
+        return any(row.stage in BEGUN for row in self.rows)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -23,6 +23,7 @@ from bruiser.workshop.groups.gathering import Gathered, Group, gather
 from bruiser.workshop.groups.jam_results import JamRow, jam_rows
 from bruiser.workshop.groups.knot_cases import knot_cases
 from bruiser.workshop.groups.slipping import SlipRow, slip_rows
+from bruiser.workshop.groups.trials import trials_of
 from bruiser.workshop.groups.work_results import (
     DamageRow,
     EdgeRow,
@@ -36,7 +37,6 @@ from bruiser.workshop.groups.work_results import (
 from bruiser.workshop.groups.wrap_results import WrapRow, default_target_n, wrap_row, wrap_tests
 from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.trials import trials_of
 from bruiser.workshop.results.across_sets import AcrossSet, across_sets, condition_contrasts
 from bruiser.workshop.results.claiming import JudgedClaim, judge_claims
 from bruiser.workshop.results.comparing import (

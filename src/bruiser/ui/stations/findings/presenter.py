@@ -25,10 +25,10 @@ from bruiser.workshop.findings.inspecting import (
     draft_of,
     knot_still_tied,
 )
+from bruiser.workshop.findings.method_summary import method_summary
 from bruiser.workshop.findings.settling import settle, unsettled, version_words
 from bruiser.workshop.logbook.entries import Entry, Stage
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.method_summary import method_summary
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
 

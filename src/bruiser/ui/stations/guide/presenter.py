@@ -19,6 +19,7 @@ from bruiser.core.records.preparation import Hands
 from bruiser.core.units import parse_quantity, parse_share
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.runtime.tasks import TaskRunner
+from bruiser.workshop.findings.pull_words import pull_rows
 from bruiser.workshop.guide.book import GuideBook, read_guide_book, write_profile
 from bruiser.workshop.guide.choosing import (
     Choice,
@@ -34,7 +35,6 @@ from bruiser.workshop.guide.content import list_facts
 from bruiser.workshop.guide.knot_pages import across_facts, expected_lines
 from bruiser.workshop.guide.rating_knots import RatedKnot
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.pull_words import pull_rows
 from bruiser.workshop.logbook.workshop import Workshop
 
 TASK = "guide"

@@ -15,6 +15,7 @@ from bruiser.formats.guide_figures import PrintStyle
 from bruiser.formats.guide_files import FILES, as_bytes
 from bruiser.formats.guide_pages import guide_html
 from bruiser.formats.pdf import html_to_pdf_watched
+from bruiser.store.guides import Revision
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import CHALK, TEXT_MM
@@ -29,7 +30,6 @@ from bruiser.workshop.guide.publishing import (
     release_ready,
     released_pages,
 )
-from bruiser.workshop.guide.revisions import Revision
 from bruiser.workshop.logbook.logbook import Logbook
 
 TASK = "publish"

@@ -32,16 +32,13 @@ class LadderDesk(Desk):
 
     def take_up(self, logbook: Logbook) -> None:
         """The logbook changed: look again, where a ladder was begun."""
-        first, self.logbook = self.logbook is None, logbook
-        self._begun = self._begun or a_try_waits(logbook)
-        if not (first or self._begun):
-            return
-        self._tasks.run(
-            "jam ladder",
-            lambda: ladders_begun(logbook, self._memory),
-            self._show,
-            self.look_failed,
-        )
+        begun = self._begun or self.logbook is None
+        self.logbook = logbook
+
+        def look() -> tuple[JamLadder, ...]:
+            return ladders_begun(logbook, self._memory) if begun or a_try_waits(logbook) else ()
+
+        self._tasks.run("jam ladder", look, self._show, self.look_failed)
 
     def _show(self, found: tuple[JamLadder, ...]) -> None:
         self._begun = bool(found)

@@ -32,7 +32,7 @@ from bruiser.workshop.desk.preparing import (
 from bruiser.workshop.logbook.entries import Entry, seconds_of
 from bruiser.workshop.logbook.lines import CANNOT_BE_READ
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.pages import Pages
+from bruiser.workshop.logbook.paged_list import PagedList
 from bruiser.workshop.logbook.workshop import Workshop
 
 HANDS = {h.value: h.value for h in Hands}
@@ -81,7 +81,7 @@ class PreparePresenter(Desk):
         queued = () if self.logbook is None else self.logbook.queued
         if queued is not self._queued:
             ids = tuple(q.specimen_id for q in queued)
-            entries = Pages(ids, self._read_page, lambda _: None)
+            entries = PagedList(ids, self._read_page, lambda _: None)
             self._rows, self._queued = MadeRows(entries, ids, self._texts), queued
         return self._rows
 

@@ -118,8 +118,7 @@ class PullPresenter(Desk):
             return
         self.logbook = self.instrument.logbook = logbook
         self.decided.take_up(logbook)
-        claims = self.workshop.claims
-        taken = {*claims.others, *self._kept_here}
+        taken = {*self.workshop.claims.others, *self._kept_here}
         entry, refused = hand_out(self.workshop, logbook, self._wanted, self._kept_here)
         if refused:
             self._wanted = ""

@@ -21,11 +21,11 @@ from bruiser.ui.stations.results.across import chosen_set, set_key
 from bruiser.ui.stations.results.sheet import Behind, Sheet
 from bruiser.ui.stations.results.sheets import SHEETS, Chosen, Material
 from bruiser.workshop.findings.excluding import exclude_pull, restore_pull
+from bruiser.workshop.findings.pull_words import pull_rows, pull_words
 from bruiser.workshop.groups.gathering import Group
 from bruiser.workshop.guide.book import lay_beside, leave_out_lot, read_limits
 from bruiser.workshop.logbook.entries import Entry, Stage
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.pull_words import pull_rows, pull_words
 from bruiser.workshop.logbook.traces import read_trace
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.results.across_words import alike_words

@@ -10,8 +10,8 @@ from bruiser.figures.rungs import Rung, Rungs, rungs_figure
 from bruiser.ui.stations.results.sheet import Behind, ResultLine, Sheet
 from bruiser.ui.stations.results.slip import only_width
 from bruiser.ui.stations.results.strength import about_lots
+from bruiser.workshop.groups.trials import trials_of
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.trials import trials_of
 from bruiser.workshop.results.overview import Overview, Tied
 from bruiser.workshop.results.result_words import say_tying
 

@@ -15,7 +15,7 @@ KEPT = 20
 """So many pages stay read."""
 
 
-class Pages(Sequence[T], Generic[T]):
+class PagedList(Sequence[T], Generic[T]):
     """Items of a list by their ids, read by the page.
 
     Parameters

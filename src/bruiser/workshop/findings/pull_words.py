@@ -6,10 +6,10 @@ from collections.abc import Iterable
 
 from bruiser.core.records.records import JAM_WORDS, JamLevel
 from bruiser.core.units import UnitChoice
+from bruiser.workshop.findings.method_summary import method_summary
 from bruiser.workshop.logbook.entries import Entry
 from bruiser.workshop.logbook.lines import outcome_words
 from bruiser.workshop.logbook.logbook import Logbook
-from bruiser.workshop.logbook.method_summary import method_summary
 
 
 def pull_words(entry: Entry, units: UnitChoice) -> str:
