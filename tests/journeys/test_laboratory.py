@@ -1,5 +1,6 @@
 """A laboratory: a campaign on a server opened, begun and recorded into, also while it is away."""
 
+import socket
 from dataclasses import replace
 
 import pytest
@@ -69,25 +70,42 @@ def test_it_is_opened_with_a_password_after_three_wrong_things(qtbot, opener, ow
     assert "This is no address" in dialog.address.complaint
     write(qtbot, dialog, "server.address", "postgresql://mara@127.0.0.1:1/ridge")
     qtbot.keyClick(dialog, Qt.Key.Key_Return)
-    assert "cannot be reached" in dialog.said.words
+    assert dialog.said.words == "Asking ridge on 127.0.0.1 …"
+    assert not dialog.go.isEnabled()
+    qtbot.waitUntil(lambda: "cannot be reached" in dialog.said.words)
     theirs = own_server.address(place.database, "mara")
     write(qtbot, dialog, "server.address", str(theirs))
     qtbot.keyClick(dialog, Qt.Key.Key_Return)
-    assert "wants a password" in dialog.said.words
+    qtbot.waitUntil(lambda: "wants a password" in dialog.said.words)
     write(qtbot, dialog, "server.password", "wrong")
     click(qtbot, dialog, "server.go")
-    assert "does not take this password" in dialog.said.words
+    qtbot.waitUntil(lambda: "does not take this password" in dialog.said.words)
     write(qtbot, dialog, "server.password", SECRET)
     click(qtbot, dialog, "server.go")
+    qtbot.waitUntil(lambda: opener.window is not None)
     window = opener.window
-    assert window is not None
     assert window.workshop.file.worker == Worker(who="mara", bench="winch shed")
     assert SECRET not in window.windowTitle()
     assert [row.path for row in recent.read_recent()] == [str(theirs)]
     assert SECRET not in recent.recent_path().read_text(encoding="utf-8")
     opener.close_campaign()
     click(qtbot, opener.start, "start.recent.0")
-    assert opener.window is not None
+    qtbot.waitUntil(lambda: opener.window is not None)
+
+
+def test_where_no_server_answers_the_start_page_goes_on(qtbot, opener, usual_file):
+    """One that listens and says nothing: it is asked while the page can be used."""
+    with socket.create_server(("127.0.0.1", 0)) as silent:
+        dialog = server_dialog(qtbot, opener)
+        port = silent.getsockname()[1]
+        write(qtbot, dialog, "server.address", f"postgresql://127.0.0.1:{port}/ridge")
+        click(qtbot, dialog, "server.go")
+        assert dialog.said.words.startswith("Asking")
+        click(qtbot, dialog, "server.cancel")
+        assert not dialog.isVisible()
+        assert opener.open(usual_file)
+        qtbot.waitUntil(lambda: not opener.leaving.tasks.busy)
+    assert opener.window.workshop.file.place == str(usual_file)
 
 
 def test_one_is_begun_in_an_empty_database(qtbot, opener, own_server):
@@ -95,6 +113,7 @@ def test_one_is_begun_in_an_empty_database(qtbot, opener, own_server):
     dialog = server_dialog(qtbot, opener)
     write(qtbot, dialog, "server.address", str(empty))
     click(qtbot, dialog, "server.go")
+    qtbot.waitUntil(lambda: opener.start.findChild(NewDialog, "new") is not None)
     asked = child(opener.start, NewDialog, "new")
     assert asked.place.text == str(empty)
     assert asked.place.entry.isReadOnly()

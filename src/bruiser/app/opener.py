@@ -5,6 +5,7 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from socket import gethostname
 
@@ -20,7 +21,7 @@ from bruiser.app.leaving import Leaving
 from bruiser.app.look import dress_as, fill_screen, turn_theme
 from bruiser.app.paths import fetch_demo, results_path
 from bruiser.app.recent import forget, listed, read_recent
-from bruiser.app.servers import ServerActs
+from bruiser.app.servers import ServerActs, asking_words
 from bruiser.app.start_window import StartWindow
 from bruiser.app.stations import BenchFor
 from bruiser.app.window import MainWindow
@@ -29,7 +30,7 @@ from bruiser.core.memory import Memory
 from bruiser.store.open_campaign import OpenCampaign, Worker
 from bruiser.store.places import Place, read_place
 from bruiser.store.results_cache import ResultsCache
-from bruiser.store.server.address import ServerAddress
+from bruiser.store.server.address import ServerAddress, is_address, read_address
 from bruiser.ui.opening.about import ABOUT
 from bruiser.ui.opening.crash_dialog import CrashDialog
 from bruiser.ui.opening.help_dialog import HelpDialog
@@ -73,7 +74,7 @@ class Opener(QObject):
         self.refused = ""
         self.leaving = Leaving(self._list_recent)
         self.exchange = ExchangeActs(self, self)
-        self.servers = ServerActs(self, self)
+        self.servers = ServerActs(self, self.leaving.tasks, self)
 
     @property
     def shown(self) -> QMainWindow | None:
@@ -90,7 +91,7 @@ class Opener(QObject):
             page.open_wanted.connect(self.ask_open)
             page.demo_wanted.connect(self.open_demo)
             page.server_wanted.connect(self.servers.ask)
-            page.path_wanted.connect(self.open_named)
+            page.path_wanted.connect(self._open_listed)
             self.start.path_dropped.connect(lambda path: self.open(Path(path)))
             page.forget_wanted.connect(self._forget)
         self.start.menu.take_keys(self.preferences.keys)
@@ -120,19 +121,38 @@ class Opener(QObject):
             shown.raise_()
             shown.activateWindow()
 
+    def _open_listed(self, words: str) -> None:
+        """Open what stands on the start page; a server is asked first, off the interface thread."""
+        if not is_address(words):
+            self.open_named(words)
+            return
+        address = read_address(words)
+        self.say(asking_words(address))
+
+        def answered() -> None:
+            self.say("")
+            self.open_named(words)
+
+        self.servers.knock(address, answered, partial(self._refuse, address))
+
     def open_named(self, words: str) -> bool:
         """Open a campaign by its path or its address; a password that is wanted is asked for."""
+        place: Place | None = None
         try:
             place = read_place(words)
             return self.open(place)
-        except PasswordWanted as error:
-            if isinstance(place, ServerAddress):
-                self.servers.ask_password(place, error)
-            self.refused = str(error)
         except BruiserError as error:
-            self.refused = str(error)
-            self.say(self.refused)
+            self._refuse(place, error)
         return False
+
+    def _refuse(self, place: Place | None, error: Exception) -> None:
+        """Say why nothing was opened; a password that is wanted is asked for."""
+        self.refused = str(said_of(error))
+        if isinstance(error, PasswordWanted) and isinstance(place, ServerAddress):
+            self.say("")
+            self.servers.ask_password(place, error)
+        else:
+            self.say(self.refused)
 
     def open(self, path: Place, *, lead: str = "") -> bool:
         """Open a campaign in place of what is open; what cannot be opened leaves that as it is.

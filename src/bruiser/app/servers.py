@@ -10,17 +10,27 @@ from PyQt6.QtWidgets import QMainWindow
 
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import BruiserError, NoCampaign, PasswordWanted, StoreError
+from bruiser.core.progress import no_progress
 from bruiser.store.places import Place, create_at
 from bruiser.store.server.address import ServerAddress
+from bruiser.store.server.connecting import knock
 from bruiser.store.server.passwords import forget_password, keep_password, say_password
 from bruiser.ui.opening.server_dialog import ABOUT, PUT, ServerDialog
+from bruiser.ui.runtime.desk import said_of
+from bruiser.ui.runtime.tasks import TaskRunner
 
 EMPTY = "This database holds no campaign yet. Give it a title to begin one there."
 PUT_WORDS = (
     "All of this campaign is copied into an empty database; its file stays as it is. From then on "
     "work there: what is stored in the file later does not follow by itself."
 )
+_KNOCK = "knock"
 NO_KEYRING = "There is no keyring here that takes it: the password is forgotten when Bruiser ends."
+
+
+def asking_words(address: ServerAddress) -> str:
+    """What is said while a server is asked."""
+    return f"Asking {address.name} …"
 
 
 class ServerHolder(Protocol):
@@ -50,11 +60,24 @@ class ServerActs(QObject):
     ----------
     holder : ServerHolder
         Whoever holds the window.
+    tasks : TaskRunner
+        What a server is asked on: where none answers, it takes seconds to know.
     """
 
-    def __init__(self, holder: ServerHolder, parent: QObject) -> None:
+    def __init__(self, holder: ServerHolder, tasks: TaskRunner, parent: QObject) -> None:
         super().__init__(parent)
-        self._holder = holder
+        self._holder, self._tasks = holder, tasks
+
+    def knock(
+        self,
+        address: ServerAddress,
+        then: Callable[[], None],
+        refused: Callable[[Exception], None],
+    ) -> None:
+        """Ask a server whether it lets this user in, and go on once it has answered."""
+        self._tasks.run_watched(
+            _KNOCK, lambda _: knock(address), lambda _: then(), refused, no_progress, aside=True
+        )
 
     def ask(self, address: str = "", words: str = ABOUT) -> None:
         """Ask which campaign to open."""
@@ -91,18 +114,25 @@ class ServerActs(QObject):
         def wanted(address: ServerAddress, password: str, keep: bool) -> None:
             if password:
                 say_password(address, password)
-            try:
-                deed(address)
-            except PasswordWanted as error:
-                forget_password(address)
-                dialog.say(str(error))
-                return
-            except BruiserError as error:
-                dialog.say(str(error))
-                return
-            dialog.accept()
-            if password and keep and not keep_password(address, password):
-                self._holder.say(NO_KEYRING)
+
+            def refused(error: Exception) -> None:
+                if isinstance(error, PasswordWanted):
+                    forget_password(address)
+                dialog.say(str(said_of(error)))
+
+            def go_on() -> None:
+                try:
+                    deed(address)
+                except BruiserError as error:
+                    refused(error)
+                    return
+                dialog.accept()
+                if password and keep and not keep_password(address, password):
+                    self._holder.say(NO_KEYRING)
+
+            dialog.wait(asking_words(address))
+            self.knock(address, go_on, refused)
 
         dialog.wanted.connect(wanted)
+        dialog.finished.connect(lambda _: self._tasks.cancel(_KNOCK))
         dialog.open()

@@ -93,6 +93,17 @@ def connector(address: ServerAddress, bench: str) -> Connect:
     return connect
 
 
+def knock(address: ServerAddress) -> None:
+    """See whether a server answers and lets this user in; that may take some seconds.
+
+    Raises
+    ------
+    PasswordWanted, Unreachable, StoreError
+        As :func:`connector`.
+    """
+    connector(address, "")().close()
+
+
 def _told(
     made: psycopg.Connection[tuple[object, ...]], statements: tuple[str, ...]
 ) -> psycopg.Connection[tuple[object, ...]]:

@@ -86,9 +86,17 @@ class ServerDialog(QDialog):
         self.address.complain("")
         self.wanted.emit(address, self.password.text, self.keep.isChecked())
 
+    def wait(self, words: str) -> None:
+        """Say what is waited for; it can be cancelled."""
+        self.say("")
+        self.said.say(words, "muted")
+        self.said.setVisible(True)
+        self.go.setEnabled(False)
+
     def say(self, text: str) -> None:
         """Say what went wrong, and stay."""
-        self.said.say(text)
+        self.go.setEnabled(True)
+        self.said.say(text, "brick")
         self.said.setVisible(bool(text))
         if text:
             self.password.focus()
