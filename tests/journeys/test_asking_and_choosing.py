@@ -12,6 +12,7 @@ from bruiser.core.records.records import Role, Specimen, Tail
 from bruiser.ui.kit.two_lines import KEY
 from bruiser.workshop.desk.lot_commands import EditLot
 from bruiser.workshop.logbook.commands import PlanSpecimen
+from bruiser.workshop.logbook.entries import State
 from bruiser.workshop.logbook.live import read_logbook
 
 LBF = 4.4482216152605
@@ -183,7 +184,8 @@ def test_a_planned_piece_is_cut_on_screen_and_the_ledger_says_so(hands):
     hands.click("cordage.cut.store")
     assert ledger.rowCount() == rows + 1
     assert ledger.item(0, 4).text() == planned.code
-    assert hands.window.logbook.stock.cut_for(planned.id) is not None
+    logbook = hands.window.logbook
+    assert logbook.state(logbook.entry(planned.id)) is State.CUT
     hands.type("cordage.back.rest", "0.1 m")
     hands.click("cordage.back.store")
     assert "not kept" in hands.window.notice.words
