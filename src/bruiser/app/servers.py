@@ -87,7 +87,7 @@ class ServerActs(QObject):
         """Ask for the password of a campaign that was to be opened."""
         dialog = ServerDialog(str(address), parent=self._holder.shown)
         self._show(dialog, self._open)
-        dialog.say(str(why))
+        dialog.say(str(why), password=True)
 
     def put(self) -> None:
         """Put the open campaign into an empty database."""
@@ -116,9 +116,10 @@ class ServerActs(QObject):
                 say_password(address, password)
 
             def refused(error: Exception) -> None:
-                if isinstance(error, PasswordWanted):
+                by_password = isinstance(error, PasswordWanted)
+                if by_password:
                     forget_password(address)
-                dialog.say(str(said_of(error)))
+                dialog.say(str(said_of(error)), password=by_password)
 
             def go_on() -> None:
                 try:

@@ -93,10 +93,10 @@ class ServerDialog(QDialog):
         self.said.setVisible(True)
         self.go.setEnabled(False)
 
-    def say(self, text: str) -> None:
-        """Say what went wrong, and stay."""
+    def say(self, text: str, *, password: bool = False) -> None:
+        """Say what went wrong, with the password or with what was asked; and stay."""
         self.go.setEnabled(True)
         self.said.say(text, "brick")
         self.said.setVisible(bool(text))
         if text:
-            self.password.focus()
+            (self.password if password else self.address).focus()
