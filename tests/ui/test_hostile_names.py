@@ -10,7 +10,7 @@ from bruiser.figures.display import Figure
 from bruiser.formats.figure_files import figure_csv, figure_tsv
 from bruiser.formats.photo import take_in
 from bruiser.ui.kit.parts import Words
-from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.desk.form_texts import Typed
 
 NAME = "<b>N6</b><img src=x>"
 

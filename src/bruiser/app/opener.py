@@ -5,7 +5,6 @@ from __future__ import annotations
 import sys
 from collections.abc import Callable
 from dataclasses import replace
-from functools import partial
 from pathlib import Path
 from socket import gethostname
 
@@ -14,6 +13,7 @@ from PyQt6.QtWidgets import QApplication, QFileDialog, QMainWindow, QMessageBox
 
 from bruiser import __version__
 from bruiser.app.actions import ACTIONS, clash
+from bruiser.app.beginning import BeginActs
 from bruiser.app.crash import crash_words
 from bruiser.app.exchange_acts import ExchangeActs
 from bruiser.app.layout import read_layout
@@ -21,7 +21,7 @@ from bruiser.app.leaving import Leaving
 from bruiser.app.look import dress_as, fill_screen, turn_theme
 from bruiser.app.paths import fetch_demo, results_path
 from bruiser.app.recent import forget, listed, read_recent
-from bruiser.app.servers import ServerActs, asking_words
+from bruiser.app.servers import ServerActs
 from bruiser.app.start_window import StartWindow
 from bruiser.app.stations import BenchFor
 from bruiser.app.window import MainWindow
@@ -34,12 +34,10 @@ from bruiser.store.server.address import ServerAddress, is_address, read_address
 from bruiser.ui.opening.about import ABOUT
 from bruiser.ui.opening.crash_dialog import CrashDialog
 from bruiser.ui.opening.help_dialog import HelpDialog
-from bruiser.ui.opening.new_dialog import NewDialog
 from bruiser.ui.opening.preferences_dialog import KeyLine, PreferencesDialog
 from bruiser.ui.runtime.desk import said_of
 from bruiser.ui.runtime.preferences import Preferences, keep_preferences
 from bruiser.workshop.bench.simulation import bench_with
-from bruiser.workshop.course.new_campaign import NewCampaign, continue_campaign, make_campaign
 from bruiser.workshop.logbook.workshop import open_workshop
 
 TABLES = (".csv", ".tsv", ".txt", ".xlsx", ".xlsm", ".xls", ".ods")
@@ -74,6 +72,7 @@ class Opener(QObject):
         self.refused = ""
         self.leaving = Leaving(self._list_recent)
         self.exchange = ExchangeActs(self, self)
+        self.begin = BeginActs(self, self)
         self.servers = ServerActs(self, self.leaving.tasks, self)
 
     @property
@@ -87,7 +86,7 @@ class Opener(QObject):
             self.start = StartWindow(self.act)
             self.start.closed.connect(self.leaving.finish)
             page = self.start.page
-            page.new_wanted.connect(self.ask_new)
+            page.new_wanted.connect(self.begin.ask)
             page.open_wanted.connect(self.ask_open)
             page.demo_wanted.connect(self.open_demo)
             page.server_wanted.connect(self.servers.ask)
@@ -123,17 +122,10 @@ class Opener(QObject):
 
     def _open_listed(self, words: str) -> None:
         """Open what stands on the start page; a server is asked first, off the interface thread."""
-        if not is_address(words):
+        if is_address(words):
+            self.servers.open_listed(read_address(words))
+        else:
             self.open_named(words)
-            return
-        address = read_address(words)
-        self.say(asking_words(address))
-
-        def answered() -> None:
-            self.say("")
-            self.open_named(words)
-
-        self.servers.knock(address, answered, partial(self._refuse, address))
 
     def open_named(self, words: str) -> bool:
         """Open a campaign by its path or its address; a password that is wanted is asked for."""
@@ -142,10 +134,10 @@ class Opener(QObject):
             place = read_place(words)
             return self.open(place)
         except BruiserError as error:
-            self._refuse(place, error)
+            self.refuse(place, error)
         return False
 
-    def _refuse(self, place: Place | None, error: Exception) -> None:
+    def refuse(self, place: Place | None, error: Exception) -> None:
         """Say why nothing was opened; a password that is wanted is asked for."""
         self.refused = str(said_of(error))
         if isinstance(error, PasswordWanted) and isinstance(place, ServerAddress):
@@ -255,11 +247,11 @@ class Opener(QObject):
             self.ask_preferences(key.partition("#")[2])
             return
         acts: dict[str, Callable[[], object]] = {
-            "new": self.ask_new,
+            "new": self.begin.ask,
             "open": self.ask_open,
             "server": self.servers.ask,
             "put": self.servers.put,
-            "next": self.ask_next,
+            "next": self.begin.ask_next,
             "close": self.close_campaign,
             "preferences": lambda: self.ask_preferences(),
             "about": self._about,
@@ -274,54 +266,6 @@ class Opener(QObject):
         }
         if key in acts:
             acts[key]()
-
-    def ask_new(self) -> None:
-        """Ask for a new campaign, make it and open it at its brief."""
-        self._ask("New campaign", make_campaign)
-
-    def ask_new_at(self, address: ServerAddress) -> None:
-        """Ask for the title of a campaign to begin in an empty database."""
-        self._ask("New campaign on a server", make_campaign, address=address)
-
-    def ask_next(self) -> None:
-        """Ask for a campaign that goes on from the one that is open."""
-        window = self.window
-        if window is not None:
-            self._ask(
-                "The next campaign",
-                lambda draft: continue_campaign(window.workshop, draft),
-                (window.workshop.units.force, window.workshop.units.length),
-                window.workshop.campaign.trade,
-            )
-
-    def _ask(
-        self,
-        heading: str,
-        make: Callable[[NewCampaign], Place],
-        units: tuple[str, str] | None = None,
-        trade: str = "",
-        address: ServerAddress | None = None,
-    ) -> None:
-        prefer = self.preferences
-        dialog = NewDialog(
-            prefer.campaigns,
-            units or (prefer.force, prefer.length),
-            trade or prefer.trade,
-            heading=heading,
-            address=address,
-            parent=self.shown,
-        )
-
-        def wanted(draft: NewCampaign) -> None:
-            try:
-                path = make(draft)
-            except BruiserError as error:
-                self.say(str(error))
-                return
-            self.open(path, lead="brief")
-
-        dialog.wanted.connect(wanted)
-        dialog.open()
 
     def ask_open(self) -> None:
         """Ask which campaign to open."""

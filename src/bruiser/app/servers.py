@@ -8,6 +8,7 @@ from typing import Protocol
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QMainWindow
 
+from bruiser.app.beginning import BeginActs
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import BruiserError, NoCampaign, PasswordWanted, StoreError
 from bruiser.core.progress import no_progress
@@ -38,6 +39,7 @@ class ServerHolder(Protocol):
 
     window: MainWindow | None
     refused: str
+    begin: BeginActs
 
     @property
     def shown(self) -> QMainWindow | None:
@@ -49,8 +51,11 @@ class ServerHolder(Protocol):
     def open(self, place: Place, *, lead: str = "") -> bool:
         """Open a campaign."""
 
-    def ask_new_at(self, address: ServerAddress) -> None:
-        """Ask for the title of a campaign to begin on a server."""
+    def open_named(self, words: str) -> bool:
+        """Open a campaign by its path or its address."""
+
+    def refuse(self, place: Place | None, error: Exception) -> None:
+        """Say why nothing was opened."""
 
 
 class ServerActs(QObject):
@@ -78,6 +83,17 @@ class ServerActs(QObject):
         self._tasks.run_watched(
             _KNOCK, lambda _: knock(address), lambda _: then(), refused, no_progress, aside=True
         )
+
+    def open_listed(self, address: ServerAddress) -> None:
+        """Open a campaign of the start page's list, once its server has answered."""
+        holder = self._holder
+        holder.say(asking_words(address))
+
+        def answered() -> None:
+            holder.say("")
+            holder.open_named(str(address))
+
+        self.knock(address, answered, lambda error: holder.refuse(address, error))
 
     def ask(self, address: str = "", words: str = ABOUT) -> None:
         """Ask which campaign to open."""
@@ -108,7 +124,7 @@ class ServerActs(QObject):
             if not self._holder.open(address) and self._holder.refused:
                 raise StoreError(self._holder.refused)
         except NoCampaign:
-            self._holder.ask_new_at(address)
+            self._holder.begin.ask_at(address)
 
     def _show(self, dialog: ServerDialog, deed: Callable[[ServerAddress], None]) -> None:
         def wanted(address: ServerAddress, password: str, keep: bool) -> None:

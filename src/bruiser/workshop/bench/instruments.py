@@ -18,8 +18,8 @@ from bruiser.rig.serial.probe import ProbedPort, best, listen
 from bruiser.store import bench_books
 from bruiser.store.open_campaign import Connection
 from bruiser.workshop.bench.simulation import SIMULATED_BENCH, TRAVEL_RATE_M_S
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.logbook.commands import Changes, Command
-from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.workshop import Workshop
 
 

@@ -5,10 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from bruiser.core.records.methods import METHOD_OF
 from bruiser.core.records.records import Lot, Role, Specimen
 from bruiser.core.words import count
-from bruiser.store.questions import TallyRow
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.logbook import Logbook
 
@@ -93,30 +91,15 @@ def is_straight(specimen: Specimen) -> bool:
     return specimen.role is Role.BASELINE and not specimen.method.method.fixture
 
 
-def _is_straight_row(row: TallyRow) -> bool:
-    return row.role == Role.BASELINE and not METHOD_OF[row.method].fixture
-
-
 def has_plain_rope(logbook: Logbook, lot_id: str) -> bool:
     """Whether a straight pull of a lot, or of the lot it is a condition of, counts."""
-    return any(
-        row.stage == Stage.INSPECTED and _is_straight_row(row)
-        for row in logbook.tally.of_lot(lot_id)
-    )
+    return Stage.INSPECTED in logbook.tally.straight(lot_id)
 
 
 def lots_without_plain_rope(logbook: Logbook) -> tuple[Lot, ...]:
     """Lots in use that have no straight pull, neither counted nor waiting."""
-    waiting = {
-        row.lot_id
-        for row in logbook.tally.rows
-        if row.stage in (Stage.PLANNED, Stage.RUNNING, Stage.PULLED) and _is_straight_row(row)
-    }
-    return tuple(
-        lot
-        for lot in logbook.lots_in_use
-        if lot.id not in waiting and not has_plain_rope(logbook, lot.id)
-    )
+    tally = logbook.tally
+    return tuple(lot for lot in logbook.lots_in_use if not tally.straight(lot.id) - {Stage.VOID})
 
 
 def plan_straight(lot: Lot) -> NextStep:

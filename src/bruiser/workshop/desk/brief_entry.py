@@ -24,8 +24,8 @@ from bruiser.workshop.desk.brief_commands import (
     SetFactor,
     WriteCriterion,
 )
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.desk.lot_entry import Checked
-from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 

@@ -18,6 +18,7 @@ from bruiser.core.records.families import GENERAL
 from bruiser.core.records.records import Knot, Lot
 from bruiser.store.briefs import OwnStructure
 from bruiser.workshop.desk.cutting import measured_d
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.desk.knot_commands import (
     AddKnot,
     ArchiveKnot,
@@ -27,7 +28,6 @@ from bruiser.workshop.desk.knot_commands import (
     RecordCord,
 )
 from bruiser.workshop.desk.lot_entry import Checked
-from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 

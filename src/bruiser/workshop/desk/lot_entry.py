@@ -11,6 +11,7 @@ from bruiser.core.records.records import Lot, Role, Specimen
 from bruiser.core.records.stock import Hank, HankKind, StockEntry, StockMove
 from bruiser.core.units import UnitChoice
 from bruiser.workshop.desk.cutting import cut_length_m
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.desk.lot_commands import (
     AddLot,
     CutSpecimen,
@@ -18,7 +19,6 @@ from bruiser.workshop.desk.lot_commands import (
     PutBackOffcut,
     ReceiveHank,
 )
-from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 

@@ -18,10 +18,10 @@ from bruiser.core.records.preparation import (
 )
 from bruiser.core.records.records import CROSSED, Specimen
 from bruiser.core.units import UnitChoice
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.desk.knot_commands import RecordCord
 from bruiser.workshop.logbook.commands import Command, Prepare, Together
 from bruiser.workshop.logbook.entries import Entry
-from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 

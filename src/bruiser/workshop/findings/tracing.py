@@ -12,9 +12,9 @@ from bruiser.core.trace import Trace, TraceResult, TraceSettings, analyse_trace
 from bruiser.core.units import UnitChoice
 from bruiser.store import pulls
 from bruiser.store.open_campaign import Connection
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.logbook.commands import Changes, Command
 from bruiser.workshop.logbook.entries import Entry
-from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.traces import AnalysisKey, analyse_and_store, read_trace
 from bruiser.workshop.logbook.workshop import Workshop

@@ -24,7 +24,8 @@ from bruiser.core.records.records import Finding, Gave, Knot, Lot, Outcome, Role
 from bruiser.core.statistics.measurement import LoadCell
 from bruiser.store.questions import EntryQuery
 from bruiser.workshop.logbook.entries import Entry, Stage
-from bruiser.workshop.logbook.logbook import BEGUN, Logbook
+from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.tally import BEGUN
 
 
 @dataclass(frozen=True, kw_only=True)

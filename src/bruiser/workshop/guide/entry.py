@@ -15,7 +15,7 @@ from bruiser.core.errors import InputError
 from bruiser.core.records.families import FAMILIES
 from bruiser.core.records.preparation import Hands
 from bruiser.core.units import parse_share
-from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.desk.form_texts import Typed
 
 YES = "yes"
 SWITCHES = ("no_end", "closed_ring", "must_open", "stays", "slippery")

@@ -1,5 +1,5 @@
 """The campaign as it is kept.
 
-Commands with their undo, the logbook as read, and what is common to forms. Everything else in
+Commands with their undo, and the logbook as it is read. Everything else in
 the workshop rests on it.
 """

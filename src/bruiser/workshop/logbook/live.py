@@ -27,7 +27,7 @@ from bruiser.store.open_campaign import Connection
 from bruiser.store.preparations import TrialRow
 from bruiser.store.progress import Touched, changed_since, newest_revision
 from bruiser.store.pulls import load_unsettled
-from bruiser.store.questions import EVERYTHING, EntryQuery, TallyRow
+from bruiser.store.questions import EVERYTHING, EntryQuery
 from bruiser.workshop.logbook.books import Books, load_books
 from bruiser.workshop.logbook.entries import Entry, Stage, load_entries
 from bruiser.workshop.logbook.followed import WITHIN, Followed
@@ -42,11 +42,11 @@ from bruiser.workshop.logbook.logbook import (
     LATEST,
     Logbook,
     SpecimenKind,
-    Tally,
     are_alike,
     data_lines_of,
     times_of,
 )
+from bruiser.workshop.logbook.tally import Tally
 from bruiser.workshop.logbook.waiting import Waiting, read_waiting
 
 T = TypeVar("T")
@@ -90,7 +90,7 @@ class LogbookReader:
         self._queued = Followed(lambda c, _, of: queue.queued(c, of), self._lock)
         self._unsettled = Followed(lambda c, _, of: load_unsettled(c, of), self._lock)
         self._in_order: tuple[dict[str, queue.Queued], tuple[queue.Queued, ...]] = ({}, ())
-        self._tally: dict[tuple[str, str, str, str], TallyRow] = {}
+        self._tally = Tally()
         self._counted = 0
         self._revision = 0
         self.touched = Touched(revision=0)
@@ -159,10 +159,9 @@ class LogbookReader:
         """Specimens counted; only the counts that changed are read again."""
         with self._lock, self.reading() as connection:
             newest = newest_revision(connection)
-            for row in questions.tally(connection, self._counted):
-                self._tally[row.lot_id, row.role, row.method, row.stage] = row
+            self._tally = self._tally.with_changes(questions.tally(connection, self._counted))
             self._counted = newest
-            return Tally(row for row in self._tally.values() if row.count)
+            return self._tally
 
     def pulled_lines(self, books: LiveLogbook) -> Collection[SpecimenLine]:
         """Every specimen that was pulled, in a few words; only what changed is read again."""

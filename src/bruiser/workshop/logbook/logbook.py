@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections import Counter
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -16,57 +16,16 @@ from bruiser.core.records.stock import StockEntry
 from bruiser.core.records.tied_state import TiedState
 from bruiser.store.lines import FoundRow, LineQuery
 from bruiser.store.preparations import TrialRow
-from bruiser.store.questions import EntryQuery, TallyRow
+from bruiser.store.questions import EntryQuery
 from bruiser.store.waiting import Queued
 from bruiser.workshop.logbook.books import Books
 from bruiser.workshop.logbook.entries import Entry, Stage, State, seconds_of, waiting_state
 from bruiser.workshop.logbook.lines import SpecimenLine
+from bruiser.workshop.logbook.tally import Tally
 from bruiser.workshop.logbook.waiting import Waiting, cut_lots
 
 LATEST = 1000
 """So many of the newest pulls tell how long the work takes: pace changes over the years."""
-BEGUN = (Stage.RUNNING, Stage.PULLED, Stage.INSPECTED, Stage.VOID)
-"""Stages of specimens that do not wait any more."""
-
-
-class Tally:
-    """Specimens counted by lot, role, method and stage."""
-
-    def __init__(self, rows: Iterable[TallyRow]) -> None:
-        self.rows = tuple(rows)
-        self._of_lot: dict[str, list[TallyRow]] = {}
-        self._of_all: Counter[tuple[str, str]] = Counter()
-        for row in self.rows:
-            self._of_lot.setdefault(row.lot_id, []).append(row)
-            self._of_all[row.stage, row.role] += row.count
-
-    def of_lot(self, lot_id: str) -> Sequence[TallyRow]:
-        """The counts of one lot."""
-        return self._of_lot.get(lot_id, ())
-
-    def count(self, *stages: Stage, lot_id: str | None = None, role: Role | None = None) -> int:
-        """How many stand at these stages, or at any; of a lot and a role, or of all."""
-        counts: Iterable[tuple[tuple[str, str], int]] = self._of_all.items()
-        if lot_id is not None:
-            counts = [((row.stage, row.role), row.count) for row in self.of_lot(lot_id)]
-        return sum(
-            number
-            for (stage, its_role), number in counts
-            if (not stages or stage in stages) and (role is None or its_role == role)
-        )
-
-    def lots(self, *stages: Stage, role: Role | None = None) -> Counter[str]:
-        """How many of each lot stand at these stages, or at any."""
-        found: Counter[str] = Counter()
-        for row in self.rows:
-            if (not stages or row.stage in stages) and (role is None or row.role == role):
-                found[row.lot_id] += row.count
-        return found
-
-    @property
-    def ever_pulled(self) -> bool:
-        """Whether anything was pulled."""
-        return any(row.stage in BEGUN for row in self.rows)
 
 
 @dataclass(frozen=True, kw_only=True)

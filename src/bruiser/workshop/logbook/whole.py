@@ -25,12 +25,12 @@ from bruiser.workshop.logbook.logbook import (
     LATEST,
     Logbook,
     SpecimenKind,
-    Tally,
     are_alike,
     data_lines_of,
     kind_of,
     times_of,
 )
+from bruiser.workshop.logbook.tally import Tally
 from bruiser.workshop.logbook.waiting import Waiting, waiting_of
 
 

@@ -29,9 +29,9 @@ from bruiser.core.units import UnitChoice
 from bruiser.store import bench_books
 from bruiser.store.dependents import needed_by
 from bruiser.store.open_campaign import Connection
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.desk.lot_entry import Checked
 from bruiser.workshop.logbook.commands import Changes, Command
-from bruiser.workshop.logbook.form_texts import Typed
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.results.lot_results import LotResults

@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 
 from bruiser.core.units import UnitChoice
-from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.plan.plan_cells import OnPurpose
 
 BENDS = {"ends": "end to end", "sling": "closed to a sling", "both": "both ways"}

@@ -23,7 +23,7 @@ from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.stations.plan.cuts_presenter import CutsPresenter
 from bruiser.ui.stations.plan.next_presenter import NextPresenter
 from bruiser.ui.stations.plan.queue_presenter import QueuePresenter
-from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.logbook.logbook import Logbook
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.cell_specimens import row_words

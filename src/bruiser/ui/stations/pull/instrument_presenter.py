@@ -23,7 +23,7 @@ from bruiser.workshop.bench.instruments import (
     with_cell,
 )
 from bruiser.workshop.bench.simulation import inject_fault, is_simulated
-from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.desk.form_texts import Typed
 from bruiser.workshop.logbook.workshop import Workshop
 
 MOST_LINES = 12

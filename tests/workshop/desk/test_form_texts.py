@@ -2,7 +2,7 @@
 
 import pytest
 
-from bruiser.workshop.logbook.form_texts import Typed
+from bruiser.workshop.desk.form_texts import Typed
 
 
 @pytest.mark.parametrize(
