@@ -60,7 +60,8 @@ class Bench:
         self.qtbot.mouseRelease(slack, Qt.MouseButton.LeftButton)
 
     def answer_untying(self):
-        assert "Safe to approach" in self.words("pull.words")
+        # What is said follows the next reading of the load.
+        self.wait(lambda: "Safe to approach" in self.words("pull.words"))
         assert not self.driver.armed
         lies = self.driver.session.instrument.remains(self.driver.act.number)
         for knot in lies.knots:
