@@ -253,12 +253,10 @@ def delete_specimen(connection: Connection, specimen_id: str) -> None:
 
 def place_specimens(connection: Connection, positions: dict[str, int]) -> None:
     """Give specimens, by id, new places in the queue."""
-    for specimen_id, position in positions.items():
-        connection.execute(
-            sa.update(schema.specimen)
-            .where(schema.specimen.c.id == specimen_id)
-            .values(queue_position=position)
-        )
+    one = sa.update(schema.specimen).where(schema.specimen.c.id == sa.bindparam("key"))
+    rows = [{"key": key, "place": place} for key, place in positions.items()]
+    if rows:
+        connection.execute(one.values(queue_position=sa.bindparam("place")), rows)
 
 
 def load_specimens(

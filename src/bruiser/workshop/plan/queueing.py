@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import zlib
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -22,6 +22,7 @@ from bruiser.workshop.logbook.commands import (
 )
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.logbook import Logbook
+from bruiser.workshop.logbook.waiting import Waiting
 from bruiser.workshop.logbook.workshop import Workshop
 from bruiser.workshop.plan.planning import candidates
 
@@ -58,9 +59,17 @@ def reshuffle(workshop: Workshop, logbook: Logbook, seed: int) -> None:
     kinds = [w.kind for w in waiting]
     placed = order_pulls(candidates(kinds), (), np.random.default_rng(seed))
     places = sorted(w.place for w in waiting)
-    after = tuple((waiting[int(p.key)].specimen_id, places[p.position - 1]) for p in placed)
-    if dict(after) != {w.specimen_id: w.place for w in waiting}:
-        workshop.do(MoveInQueue(after, f"shuffle the queue with seed {seed}"))
+    after = {waiting[int(p.key)].specimen_id: places[p.position - 1] for p in placed}
+    moved = _moved(waiting, after)
+    if moved:
+        workshop.do(MoveInQueue(moved, f"shuffle the queue with seed {seed}"))
+
+
+def _moved(waiting: Sequence[Waiting], after: Mapping[str, int]) -> tuple[tuple[str, int], ...]:
+    """The specimens that stand at another place than before, with that."""
+    return tuple(
+        (w.specimen_id, after[w.specimen_id]) for w in waiting if after[w.specimen_id] != w.place
+    )
 
 
 def drop_waiting(workshop: Workshop, logbook: Logbook, ids: Sequence[str]) -> None:
@@ -106,8 +115,7 @@ def replacement(workshop: Workshop, logbook: Logbook, void: Specimen) -> tuple[C
     first = min([first + 1, *(w.place for w in waiting)])
     places = {key: first + n for n, key in enumerate(order)}
     made = replace(made, queue_position=places.pop(made.id))
-    moved = MoveInQueue(tuple(places.items()))
-    return (PlanSpecimen(made), moved)
+    return (PlanSpecimen(made), MoveInQueue(_moved(waiting, places)))
 
 
 def replace_void(workshop: Workshop, logbook: Logbook) -> int:
