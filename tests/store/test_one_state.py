@@ -56,6 +56,17 @@ def test_what_this_thread_stores_is_seen_at_once(opened):
         assert title(opened) == "renamed here"
 
 
+def test_who_reads_still_goes_on_while_something_is_stored(opened):
+    with opened.in_one_state():
+        with opened.reading() as earlier:
+            before = load_campaign(earlier).title
+            rename(opened, "renamed here")
+            assert load_campaign(earlier).title == before
+            assert title(opened) == "renamed here"
+        assert title(opened) == "renamed here"
+    assert title(opened) == "renamed here"
+
+
 def test_one_connection_is_enough(opened):
     with opened.in_one_state(), opened.reading() as first:
         for _ in range(5):

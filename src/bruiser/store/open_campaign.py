@@ -33,7 +33,7 @@ class _OneState(threading.local):
     """What a thread goes on reading with, inside :meth:`OpenCampaign.in_one_state`."""
 
     def __init__(self) -> None:
-        self.depth = 0
+        self.depth = self.readers = 0
         self.connection: Connection | None = None
         self._open = ExitStack()
 
@@ -43,9 +43,10 @@ class _OneState(threading.local):
         return self.connection
 
     def leave(self) -> None:
-        """The next who reads begins anew."""
+        """The next who reads begins anew; who reads still goes on with what was kept."""
         self.connection = None
-        self._open.close()
+        if not self.readers:
+            self._open.close()
 
 
 class OpenCampaign(ABC):
@@ -115,7 +116,12 @@ class OpenCampaign(ABC):
         kept = self._one_state
         try:
             if kept.depth:
-                yield kept.connection or kept.keep(self._reading_anew())
+                connection = kept.connection or kept.keep(self._reading_anew())
+                kept.readers += 1
+                try:
+                    yield connection
+                finally:
+                    kept.readers -= 1
             else:
                 with self._reading_anew() as connection:
                     yield connection
