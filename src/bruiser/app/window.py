@@ -37,6 +37,7 @@ from bruiser.rig.instrument import Instrument
 from bruiser.ui.kit.parts import StationPage
 from bruiser.ui.kit.storing import lock_storing
 from bruiser.ui.opening.logbook_page import LogbookDesk, LogbookPage
+from bruiser.ui.runtime.input_gate import input_gate
 from bruiser.ui.runtime.preferences import Preferences
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.workshop.bench.simulation import bench_with
@@ -138,6 +139,9 @@ class MainWindow(CampaignFrame):
         self._file_watch = FileWatch(self)
 
     def _connect(self) -> None:
+        # What is held down belongs to the page it was pressed on.
+        gate = input_gate()
+        self.stack.currentChanged.connect(gate.close_to_held)
         self.rail.station_wanted.connect(self.go_to)
         self.bar.undo.clicked.connect(self.undo)
         self.bar.rescue.clicked.connect(self._save_under_new_name)
@@ -166,6 +170,8 @@ class MainWindow(CampaignFrame):
             self.way_on.connect(key, page)
         self._wire(page)
         self.stack.addWidget(page)
+        # Its desk may have been handed the logbook before there was a page to show it.
+        self._stale.add(key)
         return page
 
     def _wire(self, who: object) -> None:
@@ -330,6 +336,7 @@ class MainWindow(CampaignFrame):
         if self.preferences.beep and gave:
             QApplication.beep()
         self.say("")
+        self.findings.open_earlier(pull_id)
         self.go_to("findings")
 
     def look_into(self, pull_id: str) -> None:

@@ -133,8 +133,8 @@ class FigureView(QWidget):
         self.setAccessibleName(figure.title)
         self.update()
 
-    def point_at(self, key: str) -> None:
-        """Let the keyboard stand at a spot."""
+    def point_at(self, key: str | None) -> None:
+        """Let the keyboard stand at a spot, or at none until an arrow goes to one."""
         self._pointed = key
         self.update()
 
@@ -199,20 +199,15 @@ class FigureView(QWidget):
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 centre = QPointF(spot.x + spot.width / 2, spot.y + spot.height / 2) * scale
                 painter.drawEllipse(centre, _RING_MM * scale, _RING_MM * scale)
-        pointed = next((s for s in self._figure.spots if s.key == self._pointed), None)
-        if pointed is not None and self._tappable and self.hasFocus():
+        if self._tappable and self.hasFocus():
+            pointed = next((s for s in self._figure.spots if s.key == self._pointed), None)
+            stands = QRectF(self.rect())
+            if pointed is not None:
+                stands = QRectF(pointed.x, pointed.y, pointed.width, pointed.height)
+                stands = QRectF(stands.topLeft() * scale, stands.size() * scale)
             painter.setPen(_pen("plum", 0.5, scale))
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRoundedRect(
-                QRectF(
-                    pointed.x * scale + 2,
-                    pointed.y * scale + 2,
-                    pointed.width * scale - 4,
-                    pointed.height * scale - 4,
-                ),
-                5,
-                5,
-            )
+            painter.drawRoundedRect(stands.adjusted(2, 2, -2, -2), 5, 5)
         painter.end()
 
     def _paint_tiles(self, painter: QPainter, tiles: Tiles, exposed: QRect) -> None:
@@ -277,8 +272,8 @@ class FigureView(QWidget):
             self._dragged = None
             return
         a0.ignore()
-        began = self._pressed_at or a0.globalPosition()
-        if (a0.globalPosition() - began).manhattanLength() > _STILL_PX:
+        began, self._pressed_at = self._pressed_at, None
+        if began is None or (a0.globalPosition() - began).manhattanLength() > _STILL_PX:
             return
         spot = self._spot_at(a0.position())
         if spot is not None and not spot.drags:
@@ -297,7 +292,8 @@ class FigureView(QWidget):
         elif a0.key() in (Qt.Key.Key_Left, Qt.Key.Key_Up):
             self._pointed = keys[max(at, 0) - 1]
         elif a0.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space) and at >= 0:
-            self.spot_tapped.emit(keys[at])
+            if not a0.isAutoRepeat():
+                self.spot_tapped.emit(keys[at])
         else:
             super().keyPressEvent(a0)
             return
@@ -305,7 +301,5 @@ class FigureView(QWidget):
 
     @override
     def focusInEvent(self, a0: QFocusEvent | None) -> None:
-        if self._pointed is None and self._figure is not None and self._figure.spots:
-            self._pointed = self._figure.spots[0].key
         super().focusInEvent(a0)
         self.update()

@@ -8,7 +8,6 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
-    QComboBox,
     QHBoxLayout,
     QLineEdit,
     QListWidget,
@@ -22,6 +21,7 @@ from PyQt6.QtWidgets import (
 from typing_extensions import override
 
 from bruiser.ui.kit.parts import Words, button
+from bruiser.ui.kit.steady import ChoiceBox
 from bruiser.ui.theme.tokens import SPACE
 
 
@@ -149,7 +149,7 @@ class ChoiceField(Labelled):
     def __init__(
         self, label: str, name: str, options: Sequence[tuple[str, str]] | Mapping[str, str] = ()
     ) -> None:
-        self.box = QComboBox()
+        self.box = ChoiceBox()
         super().__init__(label, self.box, name, self._key, self._put)
         self.box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.box.activated.connect(lambda _: self.chosen.emit(self.text))

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QShowEvent
-from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from bruiser.catalogue.drawings import drawn, other_hand, variant_drawn
@@ -16,6 +15,7 @@ from bruiser.figures.knot_drawing import Facing, knot_figure
 from bruiser.ui.canvas.figure_view import FigureView
 from bruiser.ui.kit.fields import Chips
 from bruiser.ui.kit.parts import Words
+from bruiser.ui.kit.steady import SteadySlider
 from bruiser.ui.theme.tokens import SPACE
 
 FACES = {"front": "Front", "back": "Back"}
@@ -39,7 +39,7 @@ class KnotPanel(QWidget):
         self.other_hand = QCheckBox("Other hand")
         self.other_hand.setObjectName(f"{name}.hand")
         self.other_hand.setAccessibleName("Drawn for the other hand")
-        self.follow = QSlider(Qt.Orientation.Horizontal)
+        self.follow = SteadySlider()
         self.follow.setObjectName(f"{name}.follow")
         self.follow.setAccessibleName("Follow the rope")
         self.follow.setToolTip("Follow the rope from its start: drag, or use the arrow keys")

@@ -8,13 +8,14 @@ from bruiser.catalogue.finding import fold
 from bruiser.formats.column_mapping import units_of
 from bruiser.formats.table_fields import FIELDS
 from bruiser.ui.kit.parts import Words
+from bruiser.ui.kit.steady import ChoiceBox
 from bruiser.ui.opening.bring_desk import BringDesk
 from bruiser.ui.theme.tokens import SPACE
 from bruiser.workshop.exchange.made_structures import FAMILIES_MADE
 
 
 def _box(name: str, what: str, options: list[tuple[str, str]], chosen: str) -> QComboBox:
-    box = QComboBox()
+    box = ChoiceBox()
     box.setObjectName(name)
     box.setAccessibleName(what)
     for key, words in options:

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from bruiser.core.words import count
 from bruiser.ui.kit.fields import Ticks
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
+from bruiser.ui.kit.steady import ChoiceBox
 from bruiser.ui.theme.tokens import SPACE
 from bruiser.workshop.exchange.merging import DifferingFact, Merged, MergeSide
 
@@ -30,7 +31,7 @@ class FactLine(QWidget):
         for said, side in ((f"here {mine}", MergeSide.MINE), (f"there {theirs}", MergeSide.THEIRS)):
             tone = "ink" if side is fact.taken else "muted"
             row.addWidget(Words(said, "body", tone, elide=True), 2)
-        self.box = QComboBox()
+        self.box = ChoiceBox()
         self.box.setObjectName(f"merge.fact.{number}")
         self.box.setAccessibleName(f"Whose word holds: {fact.about}, {what}")
         self.box.addItem("take here", MergeSide.MINE)

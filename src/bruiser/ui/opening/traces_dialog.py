@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QComboBox, QDialog, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
 from bruiser.core.errors import BruiserError
 from bruiser.core.words import count
@@ -16,6 +16,7 @@ from bruiser.formats.table_rows import read_number
 from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
+from bruiser.ui.kit.steady import ChoiceBox
 from bruiser.ui.runtime.desk import said_of
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme.tokens import SPACE
@@ -43,7 +44,7 @@ class MatchLine(QWidget):
         words.addWidget(Words(match.path.name, "body", elide=True))
         words.addWidget(Words(said, "small", "brick" if match.wrong else "muted", elide=True))
         row.addLayout(words, 5)
-        self.box = QComboBox()
+        self.box = ChoiceBox()
         self.box.setObjectName(f"traces.of.{match.path.name}")
         self.box.setAccessibleName(f"Whose record {match.path.name} is")
         for key, name in options:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 
 from bruiser.core.errors import InputError
-from bruiser.core.records.layouts import End
+from bruiser.core.records.layouts import End, PlaceKind
 from bruiser.core.records.outcomes import possible_findings
 from bruiser.core.records.readings import never_untied
 from bruiser.core.records.records import (
@@ -85,6 +85,26 @@ def knot_still_tied(entry: Entry, draft: FindingDraft, end: End) -> bool:
     return entry.specimen.layout.place(draft.place).owner is not end
 
 
+def cannot_be(entry: Entry, draft: FindingDraft) -> str:
+    """Why it cannot have given in that way at that place, in words; empty where it can."""
+    if draft.gave in (None, Gave.STOPPED, Gave.VOID) or draft.place is None:
+        return ""
+    layout = entry.specimen.layout
+    if draft.gave in possible_findings(layout, draft.place):
+        return ""
+    place = layout.place(draft.place)
+    knot = next(
+        (
+            p
+            for p in layout.places
+            if p.kind is PlaceKind.KNOT and p.owner is place.owner and place.owner is not None
+        ),
+        None,
+    )
+    another = "Tap another place" if knot is None else f"Tap {knot.label}"
+    return f"That cannot happen at {place.label}. {another}, or say how else it gave."
+
+
 def contradiction(entry: Entry, draft: FindingDraft) -> str:
     """What the trace says against the finding, in words; empty when they agree."""
     if entry.analysis is None or draft.gave in (None, Gave.VOID):
@@ -139,10 +159,8 @@ def check_draft(
             errors["void_reason"] = "Say why this pull does not count."
     elif draft.gave is not Gave.STOPPED and draft.place is None:
         errors["place"] = "The place where it gave is missing. Tap on the strip."
-    elif draft.gave not in possible_findings(
-        entry.specimen.layout, None if draft.gave is Gave.STOPPED else draft.place
-    ):
-        errors["place"] = "That cannot happen at this place. Tap another place or change it."
+    elif words := cannot_be(entry, draft):
+        errors["place"] = words
     peak_n = _check_peak(entry, draft, units, errors)
     draws = _check_draws(entry, draft, units, errors)
     inspections = _check_jams(entry, draft, errors)

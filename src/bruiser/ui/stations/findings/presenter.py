@@ -8,9 +8,8 @@ from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 
-from bruiser.core.errors import BruiserError, InputError
-from bruiser.core.records.layouts import End, PlaceKind
-from bruiser.core.records.outcomes import possible_findings
+from bruiser.core.errors import BruiserError, InputError, Refused
+from bruiser.core.records.layouts import End
 from bruiser.core.records.records import JAM_WORDS, Gave, JamLevel, PullEnd
 from bruiser.core.trace import TRACE_END_WORDS, Trace
 from bruiser.core.units import parse_quantity
@@ -19,8 +18,10 @@ from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
 from bruiser.workshop.bench.handing_out import hand_out_pulled
 from bruiser.workshop.findings.history import history_rows
 from bruiser.workshop.findings.inspecting import (
+    TRACE_AGREES,
     FindingDraft,
     accept_draft,
+    cannot_be,
     contradiction,
     draft_of,
     knot_still_tied,
@@ -51,14 +52,16 @@ class FindingsPresenter(Desk):
     accepted = pyqtSignal(str)
     logbook_wanted = pyqtSignal()
     refused = pyqtSignal(dict)
+    place_judged = pyqtSignal(str)
     photos_changed = pyqtSignal()
 
     def __init__(self, workshop: Workshop) -> None:
         super().__init__(workshop)
         self.entry: Entry | None = None
-        self.waiting = 0
+        self._waiting: tuple[Entry, ...] = ()
         self.draft = FindingDraft()
         self._untouched = FindingDraft()
+        self._begun_drafts: dict[str, tuple[FindingDraft, FindingDraft]] = {}
         self.photos = PhotosPresenter(workshop, self)
         self.photos.failed.connect(self.failed)
         self._untying_since: float | None = None
@@ -67,11 +70,9 @@ class FindingsPresenter(Desk):
     def take_up(self, logbook: Logbook) -> None:
         """Show the specimen that has waited longest, keeping one that is being filled in."""
         self.logbook = logbook
-        waiting = logbook.at(Stage.PULLED)
-        self.waiting = len(waiting)
-        mine = None if self.entry is None or self.entry.pull is None else self.entry.pull.id
-        still = logbook.by_pull.get(mine or "")
-        if still is not None and (still in waiting or self.correcting or self._begun):
+        self._waiting = logbook.at(Stage.PULLED)
+        still = logbook.by_pull.get(self._pull_id)
+        if still is not None and (still in self._waiting or self.correcting or self._begun):
             if still != self.entry:
                 self.entry = still
                 self.photos_changed.emit()
@@ -84,16 +85,35 @@ class FindingsPresenter(Desk):
             (logbook.by_pull[key] for key in self._to_settle()), None
         )
 
+    @property
+    def waiting(self) -> int:
+        """How many pulled specimens wait for their findings."""
+        return len(self._waiting)
+
+    @property
+    def _pull_id(self) -> str:
+        """The pull that is shown; empty for none."""
+        return "" if self.entry is None or self.entry.pull is None else self.entry.pull.id
+
     def _show(self, entry: Entry | None) -> None:
+        if self._begun and self._pull_id:
+            self._begun_drafts[self._pull_id] = (self.draft, self._untouched)
         self.entry = entry
+        begun = self._begun_drafts.pop(self._pull_id, None)
+        if begun is not None:
+            self.draft, self._untouched = begun
+        else:
+            self._begin_draft(entry)
+        self._untying_since = None
+        self.specimen_changed.emit()
+
+    def _begin_draft(self, entry: Entry | None) -> None:
         self.draft = FindingDraft() if entry is None else draft_of(entry, self.units)
         if entry is not None:
             self.draft.seen = entry.history[-1].id if entry.history else ""
         if not self.draft.by:
             self.draft.by = self._last_by
         self._untouched = deepcopy(self.draft)
-        self._untying_since = None
-        self.specimen_changed.emit()
 
     @property
     def _begun(self) -> bool:
@@ -127,19 +147,28 @@ class FindingsPresenter(Desk):
         return self.entry is not None and self.entry.finding is not None
 
     def earlier(self) -> list[tuple[str, str]]:
-        """Specimens inspected lately, the newest first, and the one that is looked at again.
+        """Every specimen that waits, then those inspected lately, the newest first.
 
         Older ones are opened from the logbook.
         """
         newest = () if self.logbook is None else self.logbook.newest_found(EARLIER)
-        rows = self._to_settle()
+        others = self.workshop.claims.others
+        rows = {}
+        for entry in self._waiting:
+            if entry.pull is not None and entry.specimen.id not in others:
+                rows[entry.pull.id] = f"waits: {entry.specimen.code} · {entry.specimen.title}"
+        rows |= self._to_settle()
         for line in newest:
             rows.setdefault(line.pull_id, f"{line.code} · {line.title}")
-        if self.correcting and self.entry is not None and self.entry.pull is not None:
+        if self.entry is not None and self.entry.pull is not None:
             s = self.entry.specimen
             rows.setdefault(self.entry.pull.id, f"{s.code} · {s.title}")
         older = [(OLDER, "older: in the logbook (Ctrl+L)")] if len(newest) == EARLIER else []
-        return [("", "what waits"), *rows.items(), *older]
+        return [("", self._oldest_words), *rows.items(), *older]
+
+    @property
+    def _oldest_words(self) -> str:
+        return "the one waiting longest" if self._waiting else "nothing waits"
 
     def _to_settle(self) -> dict[str, str]:
         """Pulls that two benches found differently, to be settled, by id."""
@@ -151,7 +180,11 @@ class FindingsPresenter(Desk):
         }
 
     def open_earlier(self, pull_id: str) -> None:
-        """Open an inspected specimen to be corrected; an empty id goes back to what waits."""
+        """Open a specimen that waits, or an inspected one to be corrected.
+
+        An empty id goes back to what has waited longest. What was begun on the one shown before
+        stays with it.
+        """
         logbook = self.logbook
         if logbook is None:
             return
@@ -159,8 +192,15 @@ class FindingsPresenter(Desk):
             self.specimen_changed.emit()
             self.logbook_wanted.emit()
             return
-        earlier = logbook.by_pull.get(pull_id) if pull_id else None
-        self._show(earlier or self._next(logbook))
+        wanted = logbook.by_pull.get(pull_id) if pull_id else None
+        if wanted is not None and wanted.stage is Stage.RUNNING:
+            wanted = None
+        elif wanted is not None and wanted.finding is None:
+            claims, s = self.workshop.claims, wanted.specimen
+            if s.id in claims.others or not claims.take(s.id, "inspect"):
+                self.failed.emit(Refused(f"{s.code} is being inspected at another bench."))
+                wanted = None
+        self._show(wanted or self._next(logbook))
 
     def nothing_drew(self) -> None:
         """Every mark is where it was: the tails that have no reading yet drew nothing."""
@@ -251,34 +291,37 @@ class FindingsPresenter(Desk):
         return history_rows(self.workshop, self.entry)
 
     def tap(self, place: str) -> None:
-        """The place where it gave; keeps or proposes the way it did."""
+        """The place where it gave; how it gave there is only what the person says."""
         if self.entry is None:
             return
-        possible = possible_findings(self.entry.specimen.layout, place)
-        if self.draft.gave not in possible:
-            self.draft.gave = possible[0] if len(possible) == 1 else None
+        if self.draft.gave in (Gave.STOPPED, Gave.VOID):
+            self.draft.gave = None
         self.draft.place = place
         self.draft_changed.emit()
+        self._say_what_cannot_be()
 
     def choose(self, gave: Gave) -> None:
         """How it ended."""
         if self.entry is None:
             return
         self.draft.gave = gave
-        place = self.draft.place
         if gave in (Gave.STOPPED, Gave.VOID):
             self.draft.place = None
-        elif place and gave not in possible_findings(self.entry.specimen.layout, place):
-            self.draft.place = self._knot_of(place)
         self.draft_changed.emit()
+        self._say_what_cannot_be()
 
-    def _knot_of(self, place: str) -> str | None:
-        """The knot a place belongs to: what came out is the knot, not its nip."""
-        layout = self.entry.specimen.layout if self.entry is not None else None
-        owner = layout.place(place).owner if layout is not None else None
-        if layout is None or owner is None:
+    def _say_what_cannot_be(self) -> None:
+        """Say at once that the place and the way it gave do not go together."""
+        words = "" if self.entry is None else cannot_be(self.entry, self.draft)
+        self.place_judged.emit(words)
+
+    @property
+    def proposal(self) -> Gave | None:
+        """How the trace reads by itself; never taken over without being said."""
+        if self.entry is None or self.entry.analysis is None:
             return None
-        return next(p.key for p in layout.places if p.owner is owner and p.kind is PlaceKind.KNOT)
+        agrees = TRACE_AGREES[self.entry.analysis.end]
+        return agrees[0] if len(agrees) == 1 else None
 
     def set_jam(self, end: End, level: JamLevel) -> None:
         """What it took to untie the knot at an end."""

@@ -15,6 +15,7 @@ from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.strip_view import StripView
 from bruiser.ui.kit.trace_view import TraceView
+from bruiser.ui.runtime.input_gate import input_gate
 from bruiser.ui.stations.findings.history_view import HistoryDialog
 from bruiser.ui.stations.findings.keys import (
     CLOCK_KEY,
@@ -56,6 +57,8 @@ class FindingsView(StationPage):
         self._gave_buttons: dict[Gave, QPushButton] = {}
         self.place_wrong = Words("", "small", "brick")
         self.place_wrong.setObjectName("findings.place.wrong")
+        self.proposal = Words("", "small", "muted")
+        self.proposal.setObjectName("findings.proposal")
         self.marks = button(f"No mark moved ({MARKS_KEY})", "findings.marks", bench=True)
         self.cards = {end: KnotCard(end) for end in End}
         self.opinion = Words("", "body")
@@ -88,6 +91,7 @@ class FindingsView(StationPage):
         self._showing = False
         self._build()
         self._connect()
+        self._on_specimen_changed()
 
     def _build(self) -> None:
         for part in (self.earlier, self.same, self.history):
@@ -106,6 +110,7 @@ class FindingsView(StationPage):
             self.gave.addButton(chip)
             self._gave_buttons[gave] = chip
             row.addWidget(chip)
+        row.addWidget(self.proposal)
         row.addWidget(self.place_wrong, 1)
         strip.column.addLayout(row)
         strip.setFixedHeight(_STRIP_HIGH)
@@ -167,6 +172,7 @@ class FindingsView(StationPage):
         p.photos_changed.connect(self._on_photos)
         p.photos.ruled.connect(self._on_draft_changed)
         p.refused.connect(self._on_refused)
+        p.place_judged.connect(self.place_wrong.say)
         self.strip.spot_tapped.connect(p.tap)
         self.strip.spot_dragged.connect(lambda key, share: p.drag_tail(key[6:], share))
         self.marks.clicked.connect(p.nothing_drew)
@@ -184,9 +190,10 @@ class FindingsView(StationPage):
             card.jam_chosen.connect(p.set_jam)
             card.clock_turned.connect(p.turn_clock)
         for keys in ("Ctrl+Return", "Ctrl+Enter"):
-            QShortcut(
+            accept = QShortcut(
                 keys, self, self._on_accept, context=Qt.ShortcutContext.WidgetWithChildrenShortcut
             )
+            accept.setAutoRepeat(False)
 
     @override
     def keyPressEvent(self, a0: QKeyEvent | None) -> None:
@@ -291,10 +298,9 @@ class FindingsView(StationPage):
         p = self._presenter
         self._on_refused({})
         self.earlier.offer(p.earlier())
-        here = (
-            "" if not p.correcting or p.entry is None or p.entry.pull is None else p.entry.pull.id
-        )
-        self.earlier.fill(here)
+        self.earlier.fill("" if p.entry is None or p.entry.pull is None else p.entry.pull.id)
+        self.strip.point_at(None)
+        input_gate().close_to_held()
         self.strip.setMinimumHeight(_STRIP_LOW if p.versions else 124)
         self._strip_card.setFixedHeight(_STRIP_HIGH - (36 if p.versions else 0))
         nothing = p.entry is None
@@ -379,5 +385,9 @@ class FindingsView(StationPage):
         against = p.contradiction()
         self.against.say(against)
         self.kept.setVisible(bool(against))
-        if p.draft.place is not None and p.draft.gave is not None:
-            self.place_wrong.say("")
+        read = p.proposal if p.draft.gave is None else None
+        self.proposal.say(
+            ""
+            if read is None
+            else f"The trace reads: {GAVE_WORDS[read].lower()}. {GAVE_KEYS[read]} says so."
+        )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from bruiser.core.choice.ranking import shares_of
@@ -19,6 +18,7 @@ from bruiser.formats.guide_figures import rank_rows
 from bruiser.ui.kit.chart_frame import ChartFrame
 from bruiser.ui.kit.fields import ChoiceField
 from bruiser.ui.kit.parts import Card, Words, button
+from bruiser.ui.kit.steady import SteadySlider
 from bruiser.ui.stations.guide.presenter import GuidePresenter
 from bruiser.ui.theme.tokens import SPACE
 from bruiser.workshop.guide.content import say_leaders
@@ -71,7 +71,7 @@ class RankPanel(QWidget):
         grid.setHorizontalSpacing(SPACE["s"])
         grid.setVerticalSpacing(0)
         for n, rating in enumerate(Rating):
-            slider = QSlider(Qt.Orientation.Horizontal)
+            slider = SteadySlider()
             slider.setObjectName(f"guide.weight.{rating}")
             slider.setAccessibleName(f"Weight of {SCALES[rating].name.lower()}")
             slider.setRange(0, MOST)
