@@ -136,9 +136,9 @@ class ThrowawayServer:
             self._process.wait(60)
             self._process = None
 
-    def line(self, database: str) -> str:
+    def line(self, database: str, user: str = USER) -> str:
         """What a driver is told to connect."""
-        return f"host=127.0.0.1 port={self.port} user={USER} dbname={database}"
+        return f"host=127.0.0.1 port={self.port} user={user} dbname={database}"
 
     def address(self, database: str, user: str = USER) -> ServerAddress:
         """The address of a database of it."""
@@ -149,6 +149,11 @@ class ThrowawayServer:
         with psycopg.connect(self.line(database), autocommit=True) as connection:
             for statement in statements:
                 connection.execute(statement)
+
+    def ask(self, query: str, database: str = "postgres") -> list[str]:
+        """The first column of what a query finds, asked as its keeper."""
+        with psycopg.connect(self.line(database), autocommit=True) as connection:
+            return [str(row[0]) for row in connection.execute(query)]
 
     def run_script(self, address: ServerAddress, script: str) -> None:
         """Run a dump as its own reader does."""
@@ -180,7 +185,7 @@ class ThrowawayServer:
         """A database that a campaign file was put into whole."""
         made = self.empty()
         with open_campaign(path, read_only=True) as file:
-            create_on_server(made, self._folder / "copies", file)
+            create_on_server(made, file)
         return made
 
     def forget(self, address: ServerAddress) -> None:

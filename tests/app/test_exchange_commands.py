@@ -134,16 +134,16 @@ def test_templates_are_written_and_those_of_the_docs_are_the_same(tmp_path, caps
 def test_a_table_comes_in_by_the_command_line_or_not_at_all(tmp_path, capsys):
     campaign, table = tmp_path / "c.bruiser", tmp_path / "t.csv"
     cli(capsys, "new", campaign, "--title", "C")
-    table.write_text('rope,dia,knot,peak,result\nred,10 mm,plain,"9,250",clear\n')
+    table.write_text('rope,dia (mm),knot,peak (N),result\nred,10 mm,plain,"9,250",clear\n')
     code, out, err = cli(capsys, "import", campaign, table)
     assert (code, out) == (BAD_INPUT, "")
-    assert "Row 2, column peak: “9,250” may be two numbers" in err
+    assert "Row 2, column peak (N): “9,250” may be 9.25 or 9250" in err
     mapping = tmp_path / "m.json"
     mapping.write_text(
         json.dumps(
             {
-                "columns": {"cordage": "rope", "diameter_mm": "dia", "knot": "knot", "peak": "peak",
-                            "finding": "result"},
+                "columns": {"cordage": "rope", "diameter_mm": "dia (mm)", "knot": "knot",
+                            "peak": "peak (N)", "finding": "result"},
                 "units": {"peak": "N"}, "decimal": ".",
             }
         )

@@ -56,7 +56,7 @@ def test_a_clock_is_a_time_and_starts_at_nothing():
 
 
 def test_without_headings_the_even_column_is_the_time():
-    record = read(rows(",", TIME, LOAD, TRAVEL), load_unit="N")
+    record = read(rows(",", TIME, LOAD, TRAVEL), load_unit="N", travel_unit="mm")
     assert record.trace.load_n == pytest.approx(LOAD)
     assert record.said["time"] == ("column 1", "s")
 

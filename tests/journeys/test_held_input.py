@@ -1,4 +1,4 @@
-"""Keys and buttons held until the specimen gives, and longer: they answer nothing for the person."""
+"""Keys and buttons held until the specimen gives, and longer, answer nothing for the person."""
 
 import shutil
 import subprocess
@@ -62,7 +62,7 @@ def test_space_held_until_it_gives_and_longer_picks_nothing(qtbot, window, keybo
         fill(qtbot, window)
         qtbot.mouseClick(child(window, QPushButton, "findings.accept"), Qt.MouseButton.LeftButton)
         stored += 1
-        qtbot.waitUntil(lambda: len(window.logbook.at(Stage.INSPECTED)) == stored)
+        qtbot.waitUntil(lambda n=stored: len(window.logbook.at(Stage.INSPECTED)) == n)
         qtbot.waitUntil(lambda: window.station == "pull")
         assert not run.isDown()
 

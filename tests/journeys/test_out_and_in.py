@@ -143,7 +143,7 @@ def test_what_is_no_table_is_said_and_the_page_stays(qtbot, opener, tmp_path, co
 def test_a_table_that_leaves_things_open_is_asked_about(qtbot, opener, tmp_path):
     table = tmp_path / "open.csv"
     table.write_text(
-        'rope,knot,peak,result,date\nred,plain,"9,250",clear,3/4/2024\n', encoding="utf-8"
+        'rope,knot,peak (kN),result,date\nred,plain,"9,250",clear,3/4/2024\n', encoding="utf-8"
     )
     window, hands = opener.window, hands_of(qtbot, opener)
     window.act("bring")

@@ -46,7 +46,7 @@ for n in range(100_000):
     if n % 7 == 3:
         rows = "".join(f"t{n}-{k},R8,bowline,{5 + k / 10},broke\\n" for k in range(8))
         book = read_logbook(shop)
-        sheet = text_sheet("pull,cordage,knot,peak,finding\\n" + rows, "t")
+        sheet = text_sheet("pull,cordage,knot,peak (kN),finding\\n" + rows, "t")
         plan = look_at_table(shop, book, sheet, recognised(sheet, book), "t")
         bring_in(shop, plan, "t")
         print("brought", n, flush=True)
@@ -117,7 +117,7 @@ def test_killed_at_fifty_random_moments(usual_campaign, tmp_path):
     kill_and_look(usual_campaign, tmp_path, 50, seed=7)
 
 
-TABLE = "pull,cordage,knot,peak,finding\n" + "".join(
+TABLE = "pull,cordage,knot,peak (kN),finding\n" + "".join(
     f"{n},R8,bowline,{5 + n / 10},broke\n" for n in range(400)
 )
 

@@ -104,7 +104,7 @@ def test_what_cannot_be_opened_says_why(server, tmp_path, address):
     with pytest.raises(Unreachable, match="cannot be reached"):
         open_server(away, tmp_path)
     with pytest.raises(StoreError, match="is not empty"):
-        create_on_server(address, tmp_path, lambda _: None)
+        create_on_server(address, lambda _: None)
     server.forget(empty)
 
 
@@ -115,7 +115,7 @@ def test_a_campaign_that_cannot_be_made_whole_is_not_there(server, tmp_path):
         raise StoreError("no room")
 
     with pytest.raises(StoreError, match="no room"):
-        create_on_server(empty, tmp_path, fill)
+        create_on_server(empty, fill)
     with pytest.raises(NoCampaign):
         open_server(empty, tmp_path)
     server.forget(empty)
@@ -306,10 +306,24 @@ def test_a_newer_server_is_left_alone(server, address, tmp_path):
         open_server(address, tmp_path)
 
 
+GUARDS = ("keeps_rows", "keeps_samples", "keeps_stock", "take_back")
+
+
 def older(server, address):
     """A server as the version before left it."""
-    assert HEAD == "0013_say_who_did_it"
+    assert HEAD == "0014_guard_rows_and_numbers"
+    ranges = server.ask(
+        "SELECT format('ALTER TABLE %I DROP CONSTRAINT %I', conrelid::regclass, conname) "
+        r"FROM pg_constraint WHERE conname LIKE '%\_in\_range'",
+        database=address.database,
+    )
     server.run_sql(
+        *ranges,
+        *(f"DROP FUNCTION bruiser_{name} CASCADE" for name in GUARDS),
+        *(
+            f"DROP TRIGGER {table}_is_append_only ON {table}"
+            for table in ("tail_draw", "knot_inspection", "trace_analysis")
+        ),
         "DROP TABLE act_row",
         "DROP TABLE act",
         "DROP TABLE hold",
@@ -348,7 +362,7 @@ def test_a_plain_owner_keeps_a_campaign_and_lets_a_technician_in(server, tmp_pat
         f"CREATE DATABASE {name} OWNER own_{name}",
     )
     theirs = server.address(name, f"own_{name}")
-    create_on_server(theirs, tmp_path, lambda c: insert_campaign(c, ROW))
+    create_on_server(theirs, lambda c: insert_campaign(c, ROW))
     with open_server(server.address(name, f"tech_{name}"), tmp_path) as found:
         assert not found.read_only
         assert found.why_no_release

@@ -7,7 +7,7 @@ import pytest
 import sqlalchemy as sa
 from tests.build import KNOT, LOT, ROW, SPECIMEN
 
-from bruiser.core.errors import StoreError
+from bruiser.core.errors import InputError, StoreError
 from bruiser.core.records.bench_book import BenchRecord, Fixture, LoadCheck
 from bruiser.core.records.methods import METHODS, MethodPlan
 from bruiser.core.records.preparation import Preparation, PrepStep, in_force
@@ -127,7 +127,7 @@ def test_a_known_load_is_kept_for_good(file):
         assert bench_books.load_bench_book(c).checks == (check,)
     with pytest.raises(StoreError, match="append-only"), file.writing() as c:
         c.execute(sa.text("UPDATE load_check SET read_n = 1"))
-    with pytest.raises(StoreError), file.writing() as c:
+    with pytest.raises(InputError), file.writing() as c:
         bench_books.insert_load_check(c, replace(check, id="z", known_n=0.0))
 
 

@@ -4,13 +4,13 @@ import pytest
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtWidgets import QAbstractSlider, QApplication, QComboBox, QLabel, QLineEdit
+from tests.specimens import patient_bench
 
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
 from bruiser.ui.kit.steady import ChoiceBox, SteadySlider
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.workshop import open_workshop
-from tests.specimens import patient_bench
 
 
 def turn_wheel_over(widget):

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from bruiser.core.choice.working_load import School
 from bruiser.core.errors import InputError
 from bruiser.core.records.families import GENERAL, TRADES
+from bruiser.core.units import unit_names
 from bruiser.formats.guide_kinds import KINDS
 
 if TYPE_CHECKING:
@@ -222,6 +223,15 @@ def _bench(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> Non
     trace.add_argument("file", type=Path)
     _json(trace)
     trace.add_argument("--rate", type=float, help="samples a second, where the file has no time")
+    trace.add_argument(
+        "--unit", default="", choices=("", *unit_names("force")), help="of loads without one"
+    )
+    trace.add_argument(
+        "--travel-unit", default="", choices=("", "mm", "cm", "m", "in"), help="of travel without"
+    )
+    trace.add_argument(
+        "--decimal", default="ask", choices=("ask", ".", ","), help="the decimal sign"
+    )
     trace.add_argument("--diameter-mm", type=float, help="diameter of the cord")
     trace.add_argument("--tail-mm", type=float, help="tail as tied")
     trace.add_argument("--capacity-n", type=float, help="capacity of the load cell")

@@ -9,6 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from bruiser.core.beyond.across import Across, report_across
+from bruiser.core.decimal_sign import DecimalMark
 from bruiser.core.errors import InputError
 from bruiser.core.memory import Memory
 from bruiser.core.performance.report import GroupResult, Report, make_report
@@ -56,7 +57,13 @@ def _trace(options: argparse.Namespace) -> TraceFile:
         if error.where != f"1:{NEEDED}" and not error.headline.endswith("is no UTF-8 text."):
             raise
         try:
-            record = read_logger_file(options.file, LoggerHints(rate_hz=options.rate))
+            hints = LoggerHints(
+                rate_hz=options.rate,
+                load_unit=options.unit,
+                travel_unit=options.travel_unit,
+                decimal=DecimalMark(options.decimal),
+            )
+            record = read_logger_file(options.file, hints)
         except InputError as other:
             # Where nothing of it is clear, our own headings are what to write.
             raise (other if other.where else error) from other

@@ -8,8 +8,8 @@ from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import TYPE_CHECKING, Protocol
 
-from PyQt6.QtCore import QObject, QTimer
-from PyQt6.QtWidgets import QFileDialog, QMessageBox
+from PyQt6.QtCore import QObject, Qt, QTimer
+from PyQt6.QtWidgets import QFileDialog, QMainWindow, QMessageBox
 
 from bruiser.core.errors import BruiserError
 from bruiser.store.backups import (
@@ -22,6 +22,7 @@ from bruiser.store.backups import (
     write_schedule,
 )
 from bruiser.ui.runtime.desk import said_of
+from bruiser.ui.runtime.tasks import TaskRunner
 
 if TYPE_CHECKING:
     from bruiser.app.window import MainWindow
@@ -47,6 +48,10 @@ class Holder(Protocol):
     window: MainWindow | None
     refused: str
 
+    @property
+    def shown(self) -> QMainWindow | None:
+        """The window that is there."""
+
     def say(self, text: str) -> None:
         """Say something in the window that is there."""
 
@@ -70,9 +75,9 @@ _CAMPAIGNS = "Campaign (*.bruiser);;Data Package (datapackage.json)"
 class ExchangeActs(QObject):
     """The acts, over the opener, which closes and opens the window where the file changes."""
 
-    def __init__(self, holder: Holder, parent: QObject) -> None:
+    def __init__(self, holder: Holder, tasks: TaskRunner, parent: QObject) -> None:
         super().__init__(parent)
-        self._opener = holder
+        self._opener, self._tasks = holder, tasks
         self._hourly = QTimer(self)
         self._hourly.setInterval(HOUR_MS)
         self._hourly.timeout.connect(self.copy_if_due)
@@ -83,9 +88,8 @@ class ExchangeActs(QObject):
         return self._opener.window
 
     def _run(self, key: str, work: Callable[[], object], receive: Callable[..., None]) -> None:
-        window = self._window
-        if window is not None:
-            window.tasks.run(key, work, receive, self._failed)
+        tasks = self._tasks if self._window is None else self._window.tasks
+        tasks.run(key, work, receive, self._failed)
 
     def _failed(self, error: Exception) -> None:
         self._opener.say(str(said_of(error)))
@@ -299,6 +303,22 @@ class ExchangeActs(QObject):
 
         window.say("Looking through every row and trace …")
         self._run("check", look, show)
+
+    def offer_rescue(self, path: Path) -> None:
+        """A campaign whose tables were changed by other means: offer a clean copy of its rows."""
+        box = QMessageBox(self._opener.shown)
+        box.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+        box.setObjectName("rescue.offer")
+        box.setWindowTitle("Bruiser")
+        box.setText(f"{path.name} was changed by other means and is not opened.")
+        box.setInformativeText(
+            "Its rows can be put into a new, clean campaign; the file itself stays as it is."
+        )
+        copy = box.addButton("Put them into a new campaign …", QMessageBox.ButtonRole.AcceptRole)
+        box.setDefaultButton(box.addButton("Not now", QMessageBox.ButtonRole.RejectRole))
+        if copy is not None:
+            copy.clicked.connect(lambda: self._rescue(path))
+        box.open()
 
     def _rescue(self, path: Path) -> None:
         from bruiser.workshop.exchange.rescuing import rescue_campaign

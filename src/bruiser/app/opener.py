@@ -25,7 +25,7 @@ from bruiser.app.servers import ServerActs
 from bruiser.app.start_window import StartWindow
 from bruiser.app.stations import BenchFor
 from bruiser.app.window import MainWindow
-from bruiser.core.errors import BruiserError, NoCampaign, PasswordWanted
+from bruiser.core.errors import AlteredSchema, BruiserError, NoCampaign, PasswordWanted
 from bruiser.core.memory import Memory
 from bruiser.store.open_campaign import OpenCampaign, Worker
 from bruiser.store.places import Place, read_place
@@ -71,7 +71,7 @@ class Opener(QObject):
         self.start: StartWindow | None = None
         self.refused = ""
         self.leaving = Leaving(self._list_recent)
-        self.exchange = ExchangeActs(self, self)
+        self.exchange = ExchangeActs(self, self.leaving.tasks, self)
         self.begin = BeginActs(self, self)
         self.servers = ServerActs(self, self.leaving.tasks, self)
 
@@ -168,6 +168,8 @@ class Opener(QObject):
         except BruiserError as error:
             self.refused = f"{path.name} was not opened. {error}"
             self.say(self.refused)
+            if isinstance(error, AlteredSchema) and isinstance(path, Path):
+                self.exchange.offer_rescue(path)
             return False
         if window is not None and not self._leave(window):
             workshop.close()

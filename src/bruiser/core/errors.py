@@ -80,6 +80,10 @@ class Damaged(StoreError):
     """The file is no campaign, or is one that cannot be read."""
 
 
+class AlteredSchema(Damaged):
+    """A campaign's tables were changed by other means; its rows can be read into a new one."""
+
+
 class TooNew(StoreError):
     """The file was written by a newer Bruiser."""
 

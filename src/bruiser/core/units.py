@@ -10,6 +10,14 @@ import re
 from dataclasses import dataclass
 from fractions import Fraction
 
+from bruiser.core.decimal_sign import (
+    LOADS_ANYWHERE_N,
+    DecimalMark,
+    Range,
+    may_be_two,
+    reads_as,
+    sign_by_size,
+)
 from bruiser.core.errors import InputError
 
 _POUND_KG, _INCH_M, _GRAVITY = 0.45359237, 0.0254, 9.80665
@@ -47,11 +55,20 @@ _DIMENSIONS: dict[str, dict[str, float]] = {
 Source: the definitions of 1959 and of the third General Conference; a test asks Pint.
 """
 
+_ANYWHERE: dict[str, Range] = {
+    "force": LOADS_ANYWHERE_N,
+    "length": (1e-4, 25.0),
+    "time": (0.0, 900.0),
+    "speed": (0.0, 0.5),
+    "mass per length": (0.0, 20.0),
+}
+"""Where typed values lie when nothing else is known: a bench and its cord, in SI."""
+
 _NUMBER = re.compile(
     r"^\s*(?P<sign>[-+−]?)\s*"
     r"(?:(?P<whole>\d+)[\s-]+(?=\d+\s*/))?"
     r"(?:(?P<num>\d+)\s*/\s*(?P<den>\d+)"
-    r"|(?P<decimal>\d[\d   ]*(?:[.,]\d*)?|[.,]\d+)(?P<exp>[eE][-+]?\d+)?)"
+    r"|(?P<decimal>(?:\d{1,3}(?:[   ]\d{3})+|\d+)(?:[.,]\d*)?|[.,]\d+)(?P<exp>[eE][-+]?\d+)?)"
     r"\s*(?P<unit>.*?)\s*$"
 )
 
@@ -84,7 +101,13 @@ def _find_unit(text: str, dimension: str) -> str | None:
 
 
 def parse_quantity(
-    text: str, dimension: str, default_unit: str, *, minimum: float | None = 0.0, field: str = ""
+    text: str,
+    dimension: str,
+    default_unit: str,
+    *,
+    minimum: float | None = 0.0,
+    field: str = "",
+    within: Range | None = None,
 ) -> float:
     """Read a number with an optional unit as an SI value.
 
@@ -92,7 +115,8 @@ def parse_quantity(
     ----------
     text : str
         What was typed: decimal comma or point, thousands separated by spaces, fractions and
-        mixed fractions ("1 1/2 in") are understood. A comma is always a decimal mark.
+        mixed fractions ("1 1/2 in") are understood. A number with one sign and three digits behind
+        it may be two: it is asked about where its size does not tell.
     dimension : str
         ``force``, ``length``, ``time``, ``speed`` or ``mass per length``.
     default_unit : str
@@ -101,6 +125,9 @@ def parse_quantity(
         Smallest SI value allowed; None allows any.
     field : str
         Name of the field, for the message.
+    within : (float, float), optional
+        Where it lies in SI, as far as that is known; without, where anything of its kind lies.
+        It refuses nothing.
 
     Returns
     -------
@@ -124,8 +151,10 @@ def parse_quantity(
             raise InputError("A fraction over zero.", where=field)
         value = float(Fraction(int(match["num"]), int(match["den"])) + int(match["whole"] or 0))
     else:
-        digits = re.sub(r"[   ]", "", match["decimal"]).replace(",", ".")
-        value = float(digits + (match["exp"] or ""))
+        number = re.sub(r"[   ]", "", match["decimal"])
+        value = float(number.replace(",", ".") + (match["exp"] or ""))
+        if not match["exp"] and may_be_two(number) is not None:
+            value = _one_of_two(number, match["unit"] or default_unit, dimension, within, field)
     if match["sign"] in ("-", "−"):
         value = -value
     unit = default_unit if not match["unit"] else _find_unit(match["unit"], dimension)
@@ -143,6 +172,23 @@ def parse_quantity(
     return result
 
 
+def _one_of_two(number: str, unit: str, dimension: str, within: Range | None, field: str) -> float:
+    """The value of a typed number that may be two, by its size; asked for where that is open."""
+    low, high = within or _ANYWHERE.get(dimension, (0.0, math.inf))
+    name = _find_unit(unit, dimension)
+    one = si_factor(name, dimension) if name is not None else 1.0
+    sign = sign_by_size(number, (low / one, high / one))
+    value = None if sign is DecimalMark.ASK else reads_as(number, sign)
+    if value is None:
+        small, large = may_be_two(number) or (0.0, 0.0)
+        raise InputError(
+            f"“{number}” may be {small:g} or {large:.0f}.",
+            f"Type {small:g} or {large:.0f}.",
+            where=field,
+        )
+    return value
+
+
 def parse_share(text: str, *, maximum: float | None = None, field: str = "") -> float:
     """Read a percentage, with or without its sign, as a share: ``"3.1 %"`` is 0.031.
 
@@ -156,7 +202,7 @@ def parse_share(text: str, *, maximum: float | None = None, field: str = "") -> 
         raise InputError(
             f"“{text.strip()}” is no percentage.", "Type a number, like 3.1 %.", where=field
         )
-    share = parse_quantity(plain, "length", "m", field=field) / 100.0
+    share = parse_quantity(plain, "length", "m", field=field, within=(0.0, 900.0)) / 100.0
     if maximum is not None and share > maximum:
         raise InputError(f"More than {100 * maximum:g} %.", where=field)
     return share

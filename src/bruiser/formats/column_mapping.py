@@ -4,13 +4,21 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 
 from bruiser.catalogue.finding import fold
+from bruiser.core.decimal_sign import (
+    LOADS_ANYWHERE_N,
+    DecimalMark,
+    Range,
+    decimal_sign_of,
+    loads_about,
+)
 from bruiser.core.errors import InputError
 from bruiser.core.json_records import read_record, write_document
+from bruiser.core.units import si_factor
 from bruiser.formats.sheets import SheetRows, plain_heading
 from bruiser.formats.table_fields import (
     FIELDS,
@@ -30,14 +38,6 @@ _MOST_HEADING = 20
 _NUMBER = re.compile(r"[+-]?\d[\d.,'\u00a0\u202f ]*(?:[eE][+-]?\d+)?")
 _WITH_UNIT = re.compile(r"([+-]?\d[\d.,'\u00a0\u202f ]*)\s*([A-Za-z]+)")
 _DATE = re.compile(r"\d{4}-\d\d?-\d\d?|\d\d?[./]\d\d?[./]\d{2,4}")
-
-
-class DecimalMark(StrEnum):
-    """What stands before the tenths; ``ask`` where the cells leave it open."""
-
-    POINT = "."
-    COMMA = ","
-    ASK = "ask"
 
 
 class DateOrder(StrEnum):
@@ -166,7 +166,10 @@ def body_of(
 
 
 def recognise(
-    sheet: SheetRows, is_knot: Callable[[str], bool], is_lot: Callable[[str], bool]
+    sheet: SheetRows,
+    is_knot: Callable[[str], bool],
+    is_lot: Callable[[str], bool],
+    ratings_n: Mapping[str, float] | None = None,
 ) -> TableMapping:
     """What the columns of a sheet most likely mean.
 
@@ -174,6 +177,9 @@ def recognise(
     ----------
     is_knot, is_lot : callable
         Whether a text is the name of a knot, or of a cordage in the campaign.
+    ratings_n : mapping, optional
+        Rated strength of cordages in newton, by folded name: loads of a number that may be two
+        lie about it.
     """
     skip, heading_rows = _headings(sheet)
     bare = TableMapping(sheet=sheet.name, skip=skip, heading_rows=heading_rows)
@@ -195,27 +201,55 @@ def recognise(
     _by_contents(headings, columns, taken, is_knot, is_lot)
     units = {}
     for key, heading in taken.items():
-        allowed = units_of(FIELDS[key].kind)
-        if allowed:
-            said = unit_in_heading(heading.partition("#")[0])[1]
-            units[key] = said if said in allowed else ("kN" if allowed is FORCE_UNITS else "mm")
-    numbers = [
-        cell
+        said = unit_said(key, heading, headings)
+        if said:
+            units[key] = said
+    numbers = {
+        key: [row[headings.index(heading)].strip() for row in rows]
         for key, heading in taken.items()
-        if FIELDS[key].kind
-        in (FieldKind.FORCE, FieldKind.LENGTH, FieldKind.SECONDS, FieldKind.NUMBER)
-        for cell in columns[headings.index(heading)]
-    ]
+        if FIELDS[key].kind in _FIGURES
+    }
+    named = [row[headings.index(taken["cordage"])] for row in rows] if "cordage" in taken else []
+    sizes = _load_sizes(set(named), ratings_n or {}, units)
     dates = columns[headings.index(taken["day"])] if "day" in taken else []
     return TableMapping(
         sheet=sheet.name,
         skip=skip,
         heading_rows=heading_rows,
-        decimal=decimal_of(numbers, sheet.mark),
+        decimal=_decimal(numbers, sizes),
         dates=date_order(dates),
         columns=taken,
         units=units,
     )
+
+
+def unit_said(key: str, heading: str, headings: Sequence[str]) -> str:
+    """The unit that a heading says of a field; empty where none is said.
+
+    The columns of the plain pull table have the units it is described with.
+    """
+    allowed = units_of(FIELDS[key].kind)
+    said = unit_in_heading(heading.partition("#")[0])[1]
+    if said in allowed:
+        return said
+    if allowed is FORCE_UNITS and heading == key and {"role", "finding"} <= set(headings):
+        return "kN"
+    return ""
+
+
+def _load_sizes(
+    cordages: Collection[str], ratings_n: Mapping[str, float], units: Mapping[str, str]
+) -> dict[str, Range]:
+    """Where loads lie, by field in its unit: about the ratings, where all of them are known."""
+    known = [ratings_n.get(fold(name), 0.0) for name in cordages if name.strip()]
+    low, high = LOADS_ANYWHERE_N
+    if known and all(known):
+        low, high = loads_about(min(known))[0], loads_about(max(known))[1]
+    return {
+        key: (low / si_factor(unit, "force"), high / si_factor(unit, "force"))
+        for key, unit in units.items()
+        if FIELDS[key].kind is FieldKind.FORCE
+    }
 
 
 def _headings(sheet: SheetRows) -> tuple[int, int]:
@@ -302,34 +336,25 @@ def _by_contents(
             taken[key] = best[2]
 
 
-def decimal_of(cells: Sequence[str], mark: str = "") -> DecimalMark:
-    """Which mark stands before the tenths; ``ask`` where every cell could be read both ways."""
-    points = commas = open_commas = 0
-    for text in cells:
-        found = _WITH_UNIT.fullmatch(text) or _NUMBER.fullmatch(text)
-        if found is None:
-            continue
-        number = re.sub(r"[A-Za-z\s\u00a0\u202f']", "", text)
-        point, comma = number.rfind("."), number.rfind(",")
-        if point >= 0 and comma >= 0:
-            points += point > comma
-            commas += comma > point
-        elif comma >= 0:
-            once = number.count(",") == 1
-            if not once or (len(number) - comma == 4 and re.match(r"[+-]?[1-9]", number)):
-                open_commas += once
-                points += not once
-            else:
-                commas += 1
-        elif point >= 0:
-            points += 1
-    if commas and points:
-        return DecimalMark.ASK
-    if commas:
-        return DecimalMark.COMMA
-    if open_commas and not points:
-        return DecimalMark.COMMA if mark == ";" and commas else DecimalMark.ASK
-    return DecimalMark.POINT
+def _decimal(columns: Mapping[str, Sequence[str]], sizes: Mapping[str, Range]) -> DecimalMark:
+    """The decimal sign of a table: what its columns tell, ``ask`` where they disagree or none does.
+
+    Parameters
+    ----------
+    columns : mapping
+        Whole columns of numbers, by field.
+    sizes : mapping
+        Where a field's values lie in its unit, as far as that is known.
+    """
+    told = {
+        decimal_sign_of(cells, within=sizes.get(key))
+        for key, cells in columns.items()
+        if any("." in cell or "," in cell for cell in cells)
+    }
+    said = told - {DecimalMark.ASK}
+    if len(said) == 1:
+        return said.pop()
+    return DecimalMark.ASK if told else DecimalMark.POINT
 
 
 def date_order(cells: Sequence[str]) -> DateOrder:

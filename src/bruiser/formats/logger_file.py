@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import math
 import re
 from collections.abc import Sequence
@@ -11,10 +12,18 @@ from pathlib import Path
 import numpy as np
 
 from bruiser.catalogue.finding import fold
+from bruiser.core.decimal_sign import (
+    LOADS_ANYWHERE_N,
+    DecimalMark,
+    Range,
+    may_be_two,
+    reads_as,
+    signs_of_columns,
+    without_groups,
+)
 from bruiser.core.errors import InputError
 from bruiser.core.trace import CHANNELS, Channel, Floats, Trace
 from bruiser.core.units import si_factor
-from bruiser.formats.column_mapping import DecimalMark, decimal_of
 from bruiser.formats.mapped_table import read_figure
 from bruiser.formats.sheets import LARGEST_FILE, decoded
 from bruiser.formats.trace_file import FASTEST_HZ, NEEDED, SLOWEST_HZ, read_trace_file
@@ -68,10 +77,21 @@ class LoggerRecord:
 
 @dataclass(frozen=True, kw_only=True)
 class LoggerHints:
-    """What a person says of records that do not say it themselves: rate, unit of the load."""
+    """What a person says of records that do not say it themselves.
+
+    Parameters
+    ----------
+    decimal : DecimalMark
+        The decimal sign, where it was asked for.
+    loads_n : (float, float), optional
+        Where loads lie in newton, as far as it is known whose record it is.
+    """
 
     rate_hz: float | None = None
     load_unit: str = ""
+    travel_unit: str = ""
+    decimal: DecimalMark = DecimalMark.ASK
+    loads_n: Range | None = None
 
 
 def read_logger_file(path: Path, hints: LoggerHints | None = None) -> LoggerRecord:
@@ -80,8 +100,9 @@ def read_logger_file(path: Path, hints: LoggerHints | None = None) -> LoggerReco
     Raises
     ------
     InputError
-        If it holds no block of numbers, no load, no time and no rate, or a unit that has to be
-        said; `where` is ``unit`` or ``rate`` where a hint would do.
+        If it holds no block of numbers, no load, no time and no rate, or a unit or a decimal sign
+        that has to be said; `where` is ``unit``, ``travel``, ``decimal`` or ``rate`` where a hint
+        would do.
     """
     try:
         if path.stat().st_size > LARGEST_FILE:
@@ -103,21 +124,38 @@ def read_logger_text(text: str, name: str, hints: LoggerHints) -> LoggerRecord:
         return LoggerRecord(trace=_steady(whole.trace, name), unused=whole.unknown_columns)
     width = len(_cells(lines[start], mark))
     headings, units = _names(head, mark, width)
-    columns = _numbers(lines[start:], start, mark, width, name)
-    meant = _meant(headings, columns)
+    numbered = _rows(lines[start:], start, mark, width, name)
+    cells = [[row[at] for _, row in numbered] for at in range(width)]
+    meant = _meant(headings, cells)
+    unit = _load_unit(meant, units, hints)
+    sizes = {}
+    if unit:
+        low, high = (x / si_factor(unit, "force") for x in hints.loads_n or LOADS_ANYWHERE_N)
+        sizes = {meant[Channel.LOAD]: (low, high)} if Channel.LOAD in meant else {}
+    signs = signs_of_columns(cells, sizes, hints.decimal)
+    columns = [
+        _values(column, sign, [number for number, _ in numbered], name, at)
+        for at, (column, sign) in enumerate(zip(cells, signs, strict=True))
+    ]
     if Channel.LOAD not in meant:
         raise InputError(f"{name}: no column is a load.", "Head one of them “load”.")
-    return _record(name, headings, units, columns, meant, hints)
+    clocks = TIME in meant and any(map(_CLOCK.match, cells[meant[TIME]]))
+    return _record(name, headings, units, columns, meant, hints, clocks=clocks)
 
 
 def _cells(line: str, mark: str) -> list[str]:
-    parts = _BLANKS.split(line.strip()) if mark == " " else line.split(mark)
+    if mark == " ":
+        parts = _BLANKS.split(line.strip())
+    elif '"' in line:
+        parts = next(csv.reader([line], delimiter=mark))
+    else:
+        parts = line.split(mark)
     return [part.strip().strip('"') for part in parts]
 
 
 def _is_row(cells: Sequence[str]) -> bool:
     said = [c for c in cells if c]
-    numeric = sum(bool(_FIGURE.fullmatch(c) or _CLOCK.match(c)) for c in said)
+    numeric = sum(bool(_FIGURE.fullmatch(without_groups(c)) or _CLOCK.match(c)) for c in said)
     return bool(said) and numeric == len(said)
 
 
@@ -174,7 +212,10 @@ def _unit(text: str) -> str:
     return _UNITS[plain][0] if plain in _UNITS else ""
 
 
-def _numbers(lines: Sequence[str], start: int, mark: str, width: int, name: str) -> list[Floats]:
+def _rows(
+    lines: Sequence[str], start: int, mark: str, width: int, name: str
+) -> list[tuple[int, list[str]]]:
+    """The cells of every row, with its number."""
     rows = []
     for number, line in enumerate(lines, start + 1):
         if not line.strip():
@@ -186,42 +227,50 @@ def _numbers(lines: Sequence[str], start: int, mark: str, width: int, name: str)
             said = f"{len(cells)} cells where {width} stand above"
             raise InputError(f"{name}, row {number}: {said}.", where=f"{number}")
         rows.append((number, cells[:width]))
-    found = []
-    for at in range(width):
-        column = [cells[at] for _, cells in rows]
-        decimal = decimal_of(column[:400], mark)
-        if decimal is DecimalMark.ASK:
-            commas = any("," in c and len(c.rpartition(",")[2]) != 3 for c in column)
-            decimal = DecimalMark.COMMA if commas or mark != "," else DecimalMark.ASK
-        values = np.empty(len(rows))
-        for k, ((number, _), cell) in enumerate(zip(rows, column, strict=True)):
-            values[k] = _value(cell, decimal, name, number, at)
-        found.append(values)
-    return found
+    return rows
 
 
-def _value(cell: str, decimal: DecimalMark, name: str, number: int, at: int) -> float:
+def _load_unit(meant: dict[str, int], units: Sequence[str], hints: LoggerHints) -> str:
+    """The unit of the load as far as it is said; empty where it is not."""
+    said = units[meant[Channel.LOAD]] if Channel.LOAD in meant else ""
+    return said if said in LOADS else hints.load_unit
+
+
+def _values(
+    column: Sequence[str], sign: DecimalMark, numbers: Sequence[int], name: str, at: int
+) -> Floats:
+    """The values of a column, NaN where nothing stands."""
+    known: dict[str, float] = {}
+    values = np.empty(len(column))
+    for k, (cell, number) in enumerate(zip(column, numbers, strict=True)):
+        if cell not in known:
+            known[cell] = _value(cell, sign, name, number, at)
+        values[k] = known[cell]
+    return values
+
+
+def _value(cell: str, sign: DecimalMark, name: str, number: int, at: int) -> float:
     if not cell or cell.lower() in ("nan", "na", "-", "---"):
         return math.nan
-    try:
-        value = float(cell) if decimal is DecimalMark.POINT else read_figure(cell, decimal)
-        if math.isfinite(value):
-            return value
-    except ValueError:
-        pass
+    if sign is DecimalMark.ASK and (both := may_be_two(cell)) is not None:
+        raise InputError(
+            f"{name}, row {number}, column {at + 1}: “{cell}” may be {both[0]:g} or {both[1]:.0f}.",
+            "Say which the decimal sign is.",
+            where="decimal",
+        )
     clock = _CLOCK.match(cell)
     if clock is not None:
         hours, minutes = int(clock[1] or 0), int(clock[2])
         return 3600.0 * hours + 60.0 * minutes + float(clock[3].replace(",", "."))
     try:
-        return read_figure(cell, decimal)
+        return read_figure(cell, sign)
     except ValueError as error:
         raise InputError(
             f"{name}, row {number}, column {at + 1}: {error}.", where=f"{number}:{at + 1}"
         ) from None
 
 
-def _meant(headings: Sequence[str], columns: Sequence[Floats]) -> dict[str, int]:
+def _meant(headings: Sequence[str], columns: Sequence[Sequence[str]]) -> dict[str, int]:
     """Which column is what: by its heading, else by how its numbers run."""
     found: dict[str, int] = {}
     for exact in (True, False):
@@ -245,7 +294,16 @@ def _meant(headings: Sequence[str], columns: Sequence[Floats]) -> dict[str, int]
     return found
 
 
-def _runs_evenly(values: Floats) -> bool:
+def _runs_evenly(cells: Sequence[str]) -> bool:
+    """Whether numbers rise evenly, read with one decimal sign or the other."""
+    for sign in (DecimalMark.POINT, DecimalMark.COMMA):
+        read = [reads_as(cell, sign) for cell in cells]
+        if all(v is not None for v in read) and _rises(np.array(read, dtype=np.float64)):
+            return True
+    return all(_CLOCK.match(cell) for cell in cells)
+
+
+def _rises(values: Floats) -> bool:
     steps = np.diff(values)
     return (
         bool(len(steps))
@@ -261,6 +319,8 @@ def _record(
     columns: Sequence[Floats],
     meant: dict[str, int],
     hints: LoggerHints,
+    *,
+    clocks: bool,
 ) -> LoggerRecord:
     channels: dict[Channel, Floats] = {}
     said: dict[str, tuple[str, str]] = {}
@@ -271,10 +331,12 @@ def _record(
         unit = units[at]
         if not unit or _UNITS[unit.lower()][1] != _DIMENSION[channel]:
             force = _DIMENSION[channel] == "force"
-            unit = hints.load_unit if force else "mm"
+            unit = hints.load_unit if force else hints.travel_unit
             if not unit:
                 raise InputError(
-                    f"{name}: the load stands in no unit.", "Say in which unit it is.", where="unit"
+                    f"{name}: the {'load' if force else 'travel'} stands in no unit.",
+                    "Say in which unit it is.",
+                    where="unit" if force else "travel",
                 )
         channels[channel] = columns[at] * si_factor(unit, _DIMENSION[channel])
         said[channel] = (headings[at] or f"column {at + 1}", unit)
@@ -284,6 +346,14 @@ def _record(
         unit = units[at] if units[at] in _IN_SECONDS else "s"
         stamps = columns[at] * _IN_SECONDS[unit]
         stamps = stamps - stamps[0]
+        if units[at] not in _IN_SECONDS and not clocks and _whole_steps(stamps):
+            if hints.rate_hz is None:
+                raise InputError(
+                    f"{name}: its time stands in no unit, and may be seconds or milliseconds.",
+                    "Head it “time (ms)”, or say how many samples a second.",
+                    where="rate",
+                )
+            stamps = stamps / (float(np.median(np.diff(stamps))) * hints.rate_hz)
         said[TIME] = (headings[at] or f"column {at + 1}", unit)
     elif hints.rate_hz is not None:
         if not SLOWEST_HZ <= hints.rate_hz <= FASTEST_HZ:
@@ -295,6 +365,13 @@ def _record(
     used = set(meant.values())
     unused = tuple(h or f"column {n + 1}" for n, h in enumerate(headings) if n not in used)
     return LoggerRecord(trace=_steady(trace, name), said=said, unused=unused)
+
+
+def _whole_steps(stamps: Floats) -> bool:
+    """Whether times step by whole numbers, which seconds and milliseconds may."""
+    steps = np.diff(stamps)
+    step = float(np.median(steps)) if len(steps) else 0.0
+    return step >= 1.0 and bool(np.all(steps == np.round(steps)))
 
 
 def _steady(trace: Trace, name: str) -> Trace:

@@ -10,13 +10,15 @@ from datetime import date
 from typing import Any
 
 from bruiser.catalogue.finding import fold
+from bruiser.core.decimal_sign import DecimalMark, may_be_two, reads_as
 from bruiser.core.units import si_factor
 from bruiser.formats.column_mapping import (
     DateOrder,
-    DecimalMark,
     TableMapping,
     body_of,
     headings_of,
+    unit_said,
+    units_of,
 )
 from bruiser.formats.package_tables import no_collection
 from bruiser.formats.sheets import SheetRows
@@ -25,14 +27,7 @@ from bruiser.formats.table_fields import FIELDS, PLAIN_WORDS, FieldKind, word_me
 MOST_PROBLEMS = 500
 LONGEST_TEXT = 200
 LONGEST_NOTE = 2000
-_MARKS_BETWEEN = re.compile(r"(?<=\d)[\s\u00a0\u202f'](?=\d{3}(?:\D|$))")
-_NUMBER = re.compile(r"[+-]?(?:\d+(?:\.\d*)?|\.\d+)(?:[eE][+-]?\d{1,3})?")
-_GROUPS = {
-    DecimalMark.POINT: re.compile(r"[+-]?\d{1,3}(?:,\d{3})+(?:\.\d*)?"),
-    DecimalMark.COMMA: re.compile(r"[+-]?\d{1,3}(?:\.\d{3})+(?:,\d*)?"),
-}
 _UNIT_AFTER = re.compile(r"(.*[\d.,])\s*([A-Za-z\"]+)")
-_EITHER = re.compile(r"[+-]?[1-9]\d{0,2}[.,]\d{3}")
 _UNITS = {
     "n": ("N", "force"), "kn": ("kN", "force"), "dan": ("daN", "force"), "kgf": ("kgf", "force"),
     "kg": ("kgf", "force"), "lbf": ("lbf", "force"), "lb": ("lbf", "force"),
@@ -106,23 +101,23 @@ def read_figure(text: str, decimal: DecimalMark) -> float:
     ValueError
         If it is none, or may be two; in words.
     """
-    plain = _MARKS_BETWEEN.sub("", text)
     if decimal is DecimalMark.ASK:
-        if _EITHER.fullmatch(plain):
-            raise ValueError(f"“{text[:40]}” may be two numbers: say which mark is the decimal one")
-        decimal = DecimalMark.COMMA if plain.rfind(",") > plain.rfind(".") else DecimalMark.POINT
-    grouped = _GROUPS[decimal].fullmatch(plain)
-    if decimal is DecimalMark.COMMA:
-        if "." in plain and not grouped:
-            raise ValueError(f"“{text[:40]}” has a point, but commas stand before the tenths here")
-        plain = plain.replace(".", "").replace(",", ".")
-    elif "," in plain:
-        if not grouped:
-            raise ValueError(f"“{text[:40]}” has a comma, but points stand before the tenths here")
-        plain = plain.replace(",", "")
-    if not _NUMBER.fullmatch(plain):
+        both = may_be_two(text)
+        if both is not None:
+            small, large = both
+            raise ValueError(
+                f"“{text[:40]}” may be {small:g} or {large:.0f}: say which the decimal sign is"
+            )
+        values = [reads_as(text, mark) for mark in (DecimalMark.POINT, DecimalMark.COMMA)]
+        value = next((v for v in values if v is not None), None)
+    else:
+        value = reads_as(text, decimal)
+        if value is None:
+            other = DecimalMark.COMMA if decimal is DecimalMark.POINT else DecimalMark.POINT
+            if reads_as(text, other) is not None:
+                raise ValueError(f"“{text[:40]}” does not go with “{decimal}” as decimal sign")
+    if value is None:
         raise ValueError(f"“{text[:40]}” is no number")
-    value = float(plain)
     if not math.isfinite(value):
         raise ValueError(f"“{text[:40]}” is no finite number")
     return value
@@ -137,7 +132,8 @@ def read_mapped(sheet: SheetRows, mapping: TableMapping) -> MappedTable:
 def _read_mapped(sheet: SheetRows, mapping: TableMapping) -> MappedTable:
     headings = headings_of(sheet, mapping)
     rows, lines = body_of(sheet, mapping)
-    work = _Work(mapping, list(lines))
+    said = {key: unit_said(key, h, headings) for key, h in mapping.columns.items()}
+    work = _Work(mapping, list(lines), {**{k: u for k, u in said.items() if u}, **mapping.units})
     columns = list(zip(*rows, strict=True)) if rows else []
     cells: dict[str, Sequence[str]] = {}
     for key, heading in mapping.columns.items():
@@ -157,8 +153,8 @@ def _read_mapped(sheet: SheetRows, mapping: TableMapping) -> MappedTable:
 class _Work:
     """Reads the columns of one table."""
 
-    def __init__(self, mapping: TableMapping, lines: list[int]) -> None:
-        self.mapping, self.lines = mapping, lines
+    def __init__(self, mapping: TableMapping, lines: list[int], units: dict[str, str]) -> None:
+        self.mapping, self.lines, self.units = mapping, lines, units
         self.values: dict[str, Sequence[Any]] = {}
         self.problems: list[TableProblem] = []
         self.count = 0
@@ -185,10 +181,27 @@ class _Work:
         self.values["role"] = [
             r or ("baseline" if k == "" else "knot") for r, k in zip(said, knots, strict=True)
         ]
+        for key, column in cells.items():
+            self._ask_unit(key, column, own="unit" in cells)
         if "finding" in cells:
             self.values["finding"] = self._findings(cells["finding"])
         if "unit" in self.values:
             self._own_units(cells)
+
+    def _ask_unit(self, key: str, cells: Sequence[str], *, own: bool) -> None:
+        """A problem of the whole column where nothing says in which unit its numbers are."""
+        kind = FIELDS[key].kind
+        if not units_of(kind) or self.units.get(key) or key in self.mapping.fixed:
+            return
+        if own and kind is FieldKind.FORCE and all(self.values["unit"]):
+            return
+        bare = any(c and c[-1].isdigit() for c in map(str.strip, cells))
+        if bare:
+            like = "kN" if kind is FieldKind.FORCE else "mm"
+            heading = self.heading(key)
+            self.add(
+                0, heading, "its unit is not said.", f"Say it, or head it “{heading} ({like})”."
+            )
 
     def _column(self, key: str, cells: Sequence[str]) -> Sequence[Any]:
         quick = self._quick(key, cells)
@@ -211,7 +224,7 @@ class _Work:
         if not set("".join(cells)) <= _DIGITS:
             return None
         try:
-            factor = si_factor(self.mapping.units.get(key, "kN"), "force")
+            factor = si_factor((self.units.get(key) or "kN"), "force")
             return [None if not cell else float(cell) * factor for cell in cells]
         except ValueError:
             return None
@@ -261,7 +274,7 @@ class _Work:
     def _quantity(self, key: str, kind: FieldKind, text: str) -> float | int | None:
         if not text or text.lower() in ("-", "n/a", "na", "nan"):
             return None
-        number, unit, dimension = text, self.mapping.units.get(key, ""), ""
+        number, unit, dimension = text, self.units.get(key, ""), ""
         if kind is FieldKind.FORCE:
             unit, dimension = unit or "kN", "force"
         elif kind is FieldKind.LENGTH:
@@ -314,7 +327,7 @@ class _Work:
         """Loads of rows that name their unit themselves."""
         units = self.values["unit"]
         for key in (k for k in self.values if FIELDS[k].kind is FieldKind.FORCE):
-            usual = si_factor(self.mapping.units.get(key, "kN"), "force")
+            usual = si_factor((self.units.get(key) or "kN"), "force")
             factors = {u: si_factor(u, "force") / usual for u in set(units) if u}
             self.values[key] = [
                 value

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from bruiser.core.decimal_sign import LOADS_ANYWHERE_N, DecimalMark, reads_as, signs_of_columns
 from bruiser.core.errors import InputError
 from bruiser.core.trace import CHANNELS, Channel, Floats, Trace
 from bruiser.formats.table_rows import read_number, table_rows
@@ -27,12 +28,14 @@ class TraceFile:
     unknown_columns: tuple[str, ...] = ()
 
 
-def _number(text: str, line: int, column: str) -> float:
+def _number(text: str, sign: DecimalMark, line: int, column: str) -> float:
     cell = text.strip()
     if not cell or cell.lower() in ("nan", "na", "-"):
         return math.nan
     try:
-        return read_number(cell)
+        if sign is DecimalMark.ASK or reads_as(cell, sign) is None:
+            return read_number(cell)
+        return reads_as(cell, sign) or 0.0
     except ValueError as error:
         raise InputError(
             f"Row {line}, column {column}: {error}.", where=f"{line}:{column}"
@@ -76,11 +79,15 @@ def read_trace_file(text: str, rate_hz: float | None = None) -> TraceFile:
             where=f"1:{NEEDED}",
         )  # fmt: skip
     known = {name: header.index(name) for name in COLUMNS if name in header}
-    found: dict[str, list[float]] = {name: [] for name in known}
-    for number, row in lines:
-        for name, at in known.items():
-            found[name].append(_number(row[at], number, name))
-    arrays = {name: np.array(values, dtype=np.float64) for name, values in found.items()}
+    rows = list(lines)
+    signs = [DecimalMark.POINT] * len(known)
+    if mark != ",":
+        columns = [[row[at].strip() for _, row in rows] for at in known.values()]
+        signs = signs_of_columns(columns, {list(known).index(NEEDED): LOADS_ANYWHERE_N})
+    arrays = {
+        name: np.array([_number(row[at], sign, line, name) for line, row in rows])
+        for (name, at), sign in zip(known.items(), signs, strict=True)
+    }
     count = len(arrays[NEEDED])
     if count < 2:
         raise InputError("The file has no readings below its header.", where="2")

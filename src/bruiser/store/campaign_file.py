@@ -18,6 +18,7 @@ from bruiser.store.checked_rows import SetAside
 from bruiser.store.connections import connector, make_engine
 from bruiser.store.copies import copy_whole
 from bruiser.store.driver_errors import translate
+from bruiser.store.expected_schema import check_whole_schema
 from bruiser.store.headers import check_schema
 from bruiser.store.identity import (
     FileHold,
@@ -28,6 +29,7 @@ from bruiser.store.identity import (
 )
 from bruiser.store.open_campaign import OpenCampaign
 from bruiser.store.progress import settle, watch_touched
+from bruiser.store.ranges import guard
 from bruiser.store.undo_log import watch
 from bruiser.store.upgrading import look_through_pages
 
@@ -80,10 +82,12 @@ class CampaignFile(OpenCampaign):
         self._anchor.execute("PRAGMA busy_timeout = 200")
         # What a journal beside it brings is seen only here.
         check_schema(self._anchor, path.name)
+        check_whole_schema(self._anchor, path.name)
         self._engine = make_engine(self._connect_same(connect))
         self._engine.connect().close()  # Kept open as well, so that all can still be read.
         # Who writes has the triggers; they would only make every other connection slower.
         self._writer = make_engine(self._connect_same(connect, watched=True))
+        guard(self._writer)
         if hold.held is Held.WRITING:
             self._mark()
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Collection, Iterator, Mapping
 from dataclasses import dataclass
 from datetime import datetime
@@ -13,6 +12,7 @@ import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
 from bruiser.core.errors import BruiserError, Damaged, InputError
+from bruiser.store.ranges import check_number, check_text
 from bruiser.store.schema import metadata
 
 T = TypeVar("T")
@@ -21,23 +21,12 @@ OPTION = "set_aside"
 _LONGEST_WORD = 80
 _UNREADABLE = (ValueError, KeyError, TypeError, AttributeError, RecursionError, OverflowError)
 _MOMENTS = ("made_at", "started_at", "ended_at", "created_at", "again_at")
-_POSITIVE = (
-    "diameter_m", "span_m", "sample_rate_hz", "rated_strength_n", "thickness_m", "stroke_m",
-    "capacity_n", "resolution_n", "known_n", "entry", "need", "of", "version", "revision", "count",
-    "width", "height", "factor",
-)  # fmt: skip
-_NOT_NEGATIVE = (
-    "length_m", "draw_m", "u_m", "peak_load_n", "untie_s", "set_load_n", "pin_diameter_m",
-    "queue_position", "samples_lost", "first_seq", "soak_s", "keep_s", "humidity", "position",
-    "number", "seed", "rate_m_s", "mass_per_length_kg_m", "offcut_minimum_m", "wraps", "share",
-)  # fmt: skip
 LONGEST_NAME = 500
 _NAMES = (
     "name", "code", "title", "label", "condition", "material", "construction", "designation",
     "technician", "by", "variant", "station", "pair", "instrument",
 )  # fmt: skip
 """Texts that are printed on one line: longer ones would keep a page busy for minutes."""
-_YES_NO = ("archived", "synthetic", "withdrawn", "excluded", "gave_up", "at_least")
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -65,12 +54,11 @@ def _wrong(field: str, value: object, why: str) -> InputError:
 
 
 class _Look(NamedTuple):
-    """What a column holds: its name and kind, may it be missing, its least, how its text reads."""
+    """What a column holds: its name and kind, may it be missing, how its text reads."""
 
     name: str
     kind: type
     optional: bool
-    least: float
     moment: bool
     named: bool
 
@@ -86,17 +74,11 @@ def _rules(table: str) -> tuple[_Look, ...]:
             kind = float
         elif isinstance(column.type, sa.BLOB):
             kind = bytes
-        least = -math.inf
-        if column.name in _POSITIVE:
-            least = math.ulp(0.0)
-        elif column.name in (*_NOT_NEGATIVE, *_YES_NO):
-            least = 0.0
         found.append(
             _Look(
                 name=column.name,
                 kind=kind,
                 optional=bool(column.nullable) and not column.primary_key,
-                least=least,
                 moment=column.name in _MOMENTS,
                 named=column.name in _NAMES,
             )
@@ -115,16 +97,17 @@ def check_row(table: str, row: Mapping[Any, Any]) -> None:
     InputError
         `where` names the field.
     """
-    for name, kind, optional, least, moment, named_so in _rules(table):
+    for name, kind, optional, moment, named_so in _rules(table):
         value: Any = row.get(name, _NOT_THERE)
         if type(value) is kind:
             if kind is str:
+                check_text(name, str(value))
                 if moment:
                     _check_moment(name, value)
                 elif named_so:
                     _check_name(name, value)
             elif kind is not bytes:
-                _check_size(name, value, least)
+                check_number(name, value, whole=kind is int)  # type: ignore[arg-type]
         elif value is None:
             if not optional:
                 raise InputError("is missing.", where=name)
@@ -138,15 +121,6 @@ _KINDS = {str: "text", int: "whole number", float: "number", bytes: "picture or 
 def _check_name(name: str, value: Any) -> None:
     if len(value) > LONGEST_NAME:
         raise InputError(f"{len(value)} characters are too long for a name.", where=name)
-
-
-def _check_size(name: str, value: Any, least: float) -> None:
-    if not math.isfinite(value):
-        raise _wrong(name, value, "is no finite number.")
-    if value < least:
-        raise _wrong(name, value, "is too small." if least else "is below zero.")
-    if name in _YES_NO and value > 1:
-        raise _wrong(name, value, "is neither 0 nor 1.")
 
 
 def _check_moment(name: str, value: Any) -> None:

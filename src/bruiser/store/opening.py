@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from contextlib import closing
 from pathlib import Path
 
 from sqlalchemy.exc import DBAPIError
@@ -13,6 +14,7 @@ from bruiser.store.campaign_file import CampaignFile
 from bruiser.store.connections import connector, make_engine
 from bruiser.store.copies import copied_with_journal, upgraded_copy
 from bruiser.store.driver_errors import translate
+from bruiser.store.expected_schema import check_whole_schema
 from bruiser.store.headers import check_header, check_untouched
 from bruiser.store.identity import FileHold, Held, real_path, set_foreign_journal_aside
 from bruiser.store.schema import APPLICATION_ID
@@ -88,6 +90,13 @@ def open_campaign(path: Path, *, read_only: bool = False) -> CampaignFile:
         raise
 
 
+def _try_upgrade(path: Path, name: str) -> None:
+    """Upgrade a copy: only a file whose tables become ours is written to."""
+    copy, folder = upgraded_copy(path, immutable=False)
+    with folder, closing(sqlite3.connect(copy)) as plain:
+        check_whole_schema(plain, name)
+
+
 def _open_held(path: Path, hold: FileHold) -> CampaignFile:
     notes = []
     writes = hold.held is Held.WRITING
@@ -110,6 +119,9 @@ def _open_held(path: Path, hold: FileHold) -> CampaignFile:
         else:
             immutable = True
         found = examine(source, immutable=immutable)
+    if not found.older:
+        with closing(connector(source, "ro", immutable=immutable)()) as plain:
+            check_whole_schema(plain, path.name)
     if found.older and writes:
         try:
             keep_backup(path, BackupWhy.UPGRADE)
@@ -117,6 +129,7 @@ def _open_held(path: Path, hold: FileHold) -> CampaignFile:
             raise StoreError(
                 f"{path.name} is older and has to be copied before it is upgraded. {error}"
             ) from error
+        _try_upgrade(source, path.name)
         engine = make_engine(connector(path, "rw"))
         try:
             upgrade(engine)

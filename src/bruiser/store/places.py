@@ -66,7 +66,7 @@ def create_at(place: Place, fill: Callable[[Connection], None] | OpenCampaign) -
     if isinstance(place, ServerAddress):
         from bruiser.store.server.opening import create_on_server
 
-        create_on_server(place, servers_folder(), fill)
+        create_on_server(place, fill)
         return
     if isinstance(fill, OpenCampaign):
         fill.copy_to(place)

@@ -10,7 +10,7 @@ import numpy as np
 import sqlalchemy as sa
 from sqlalchemy.engine import Connection
 
-from bruiser.core.errors import Damaged
+from bruiser.core.errors import Damaged, StoreError
 from bruiser.core.json_records import read_record, write_record
 from bruiser.core.records.layouts import End
 from bruiser.core.records.records import (
@@ -122,6 +122,14 @@ def append_samples(connection: Connection, pull_id: str, trace: Trace) -> None:
             pull_id=pull_id, first_seq=trace.first, count=len(trace), data=data, extra=extra
         )
     )
+    table = schema.trace_chunk
+    mine = (table.c.pull_id == pull_id, table.c.first_seq == trace.first)
+    stored = connection.execute(sa.select(table.c.count).where(*mine)).scalar()
+    if stored != len(trace):
+        raise StoreError(
+            f"Of {len(trace)} samples {stored or 0} are in the campaign after they were stored.",
+            "The samples are kept in memory: save them elsewhere, and look for damage.",
+        )
 
 
 def load_samples(connection: Connection, pull_id: str, rate_hz: float = 0.0) -> Trace:

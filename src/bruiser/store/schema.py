@@ -8,7 +8,7 @@ from __future__ import annotations
 from sqlalchemy import BLOB, INTEGER, REAL, TEXT, Column, MetaData, Table
 
 APPLICATION_ID = 0x42525531
-HEAD = "0013_say_who_did_it"
+HEAD = "0014_guard_rows_and_numbers"
 
 metadata = MetaData()
 

@@ -140,6 +140,9 @@ def put_back(connection: Connection, log: tuple[Logged, ...], now: str) -> None:
     for entry in log:
         kept = entry.table in APPEND_ONLY
         if kept and entry.deed == "insert":
+            if connection.dialect.name == "postgresql":
+                _run(connection, entry, _BY_OWNER, (entry.table, entry.rowid, now))
+                continue
             taken.append(_as_taken_back(connection, entry, now))
         _run(connection, entry)
         if kept and entry.deed == "delete":
@@ -148,11 +151,17 @@ def put_back(connection: Connection, log: tuple[Logged, ...], now: str) -> None:
         connection.execute(sa.insert(schema.taken_back), taken)
 
 
-def _run(connection: Connection, entry: Logged) -> None:
+_BY_OWNER = "SELECT 1 WHERE bruiser_take_back(%s, %s, %s)"
+
+
+def _run(
+    connection: Connection, entry: Logged, sql: str = "", given: tuple[object, ...] = ()
+) -> None:
     """Run a statement; what it ran into can still be asked for afterwards."""
     try:
         with connection.begin_nested():
-            done = connection.exec_driver_sql(entry.sql, execution_options={"no_parameters": True})
+            how = {"no_parameters": not given}
+            done = connection.exec_driver_sql(sql or entry.sql, given or None, how)
     except IntegrityError as error:
         raise Refused(_why_not(connection, entry), "It stands.") from error
     if not done.rowcount:

@@ -123,16 +123,21 @@ def upgrade(engine: Engine) -> None:
     StoreError
         If one fails; the file is then of the version before it.
     """
-    from alembic import command
-
-    config = alembic_config()
     try:
         with engine.connect().execution_options(write=True) as connection:
-            config.attributes["connection"] = connection
-            command.upgrade(config, "head")
+            upgrade_on(connection)
     except DBAPIError as error:
         said = translate(error)
         raise type(said)(f"The file could not be upgraded. {said.headline}", said.remedy) from error
+
+
+def upgrade_on(connection: Connection) -> None:
+    """Run the migrations over a connection: in its transaction where it is in one."""
+    from alembic import command
+
+    config = alembic_config()
+    config.attributes["connection"] = connection
+    command.upgrade(config, "head")
 
 
 def copy_database(path: Path, target: Path) -> None:

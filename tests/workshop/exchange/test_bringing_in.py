@@ -90,7 +90,7 @@ def test_one_problem_and_nothing_is_stored(workshop):
     [
         ("7,R8,bowline,1,-5,broke,,", "below zero"),
         ("7,R8,bowline,1,0,broke,,", "must be above zero"),
-        ("7,R8,bowline,1,,broke,,", "column peak: is empty"),
+        ("7,R8,bowline,1,,broke,,", "column peak (kN): is empty"),
         ("7,R8,bowline,1,5,,,", "column finding: is empty"),
         ("7,,bowline,1,5,broke,,", "column cordage: is empty"),
         ("7,R8,bowline,3,5,broke,,", "neither 1 nor 2"),
@@ -106,7 +106,7 @@ def test_one_problem_and_nothing_is_stored(workshop):
     ],
 )
 def test_every_problem_names_its_row_and_column(workshop, row, says):
-    headings = "pull,cordage,knot,ends,peak,finding,failed_end,knot_b"
+    headings = "pull,cordage,knot,ends,peak (kN),finding,failed_end,knot_b"
     text = f"{headings}\n1,R8,bowline,1,5,broke,,\n{row}\n"
     plan = look(workshop, text)
     assert plan.problems
@@ -115,7 +115,9 @@ def test_every_problem_names_its_row_and_column(workshop, row, says):
 
 
 def test_lots_and_knots_are_found_by_any_name_or_as_the_mapping_says(workshop):
-    text = "cordage,condition,knot,peak,finding\nR8,wet,Sheet bend,5,broke\nr8,,weird,5,broke\n"
+    text = (
+        "cordage,condition,knot,peak (kN),finding\nR8,wet,Sheet bend,5,broke\nr8,,weird,5,broke\n"
+    )
     sheet_mapping = recognised(text_sheet(text, "t"), read_logbook(workshop))
     mapping = TableMapping(columns=sheet_mapping.columns, knots={"weird": "bowline"})
     plan = look(workshop, text, mapping)
@@ -134,7 +136,7 @@ def test_lots_and_knots_are_found_by_any_name_or_as_the_mapping_says(workshop):
 
 def test_a_knot_of_two_ends_and_two_knots_stand_as_in_the_table(workshop):
     text = (
-        "cordage,knot,knot_b,ends,peak,finding,failed_end,jam_level,draw_mm,untie_s\n"
+        "cordage,knot,knot_b,ends,peak (kN),finding,failed_end,jam_level,draw_mm,untie_s\n"
         "R8,bowline,figure-eight-loop,1,5,broke,B,tool,12,30\n"
     )
     (row,) = look(workshop, text).rows
@@ -289,7 +291,7 @@ def test_a_method_without_what_it_measures_is_refused(fresh, spoilt, says):
 def test_what_is_kept_apart_in_brackets_stays_apart(fresh):
     apart = ("Bowline (pin 12 mm, ring load)", "Bowline (ring load)")
     rows = ("Bowline (pin 12 mm)", "Bowline", *apart, "Bowline, round turn (double)")
-    text = "pull,cordage,diameter_mm,knot,peak,finding\n" + "".join(
+    text = "pull,cordage,diameter_mm,knot,peak (kN),finding\n" + "".join(
         f'{n},red,8,"{knot}",5,broke\n' for n, knot in enumerate(rows)
     )
     plan = look(fresh, text)
@@ -303,7 +305,7 @@ def test_what_is_kept_apart_in_brackets_stays_apart(fresh):
 
 
 def test_a_diameter_may_stand_in_the_name_of_the_cordage(fresh):
-    text = "cordage,knot,peak,finding\n8 mm braid,bowline,5,broke\nred,bowline,5,broke\n"
+    text = "cordage,knot,peak (kN),finding\n8 mm braid,bowline,5,broke\nred,bowline,5,broke\n"
     plan = look(fresh, text)
     assert [(lot.name, lot.diameter_m) for lot in plan.lots] == [("8 mm braid", 0.008)]
     assert [p.line for p in plan.problems] == [3]

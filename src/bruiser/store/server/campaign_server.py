@@ -19,6 +19,7 @@ from bruiser.store.checked_rows import SetAside
 from bruiser.store.open_campaign import OpenCampaign, Worker
 from bruiser.store.opening import create_campaign
 from bruiser.store.progress import settle
+from bruiser.store.ranges import guard
 from bruiser.store.server.address import ServerAddress
 from bruiser.store.server.connecting import Connect, make_server_engine, watched
 from bruiser.store.server.listening import CHANNEL, Listener
@@ -87,6 +88,7 @@ class CampaignServer(OpenCampaign):
         self._asked_to_read = read_only
         self._engine = make_server_engine(connect)
         self._writer = make_server_engine(watched(connect), 2)
+        guard(self._writer)
         self._listener = Listener(connect, self.token)
 
     @override

@@ -13,17 +13,18 @@ from sqlalchemy.exc import DBAPIError
 from bruiser.core.errors import NoCampaign, StoreError
 from bruiser.store.driver_errors import translate
 from bruiser.store.open_campaign import OpenCampaign, Worker
+from bruiser.store.progress import settle
+from bruiser.store.ranges import guard
 from bruiser.store.server.address import ServerAddress
 from bruiser.store.server.campaign_server import WRITE_KEY, CampaignServer, Rights
-from bruiser.store.server.connecting import Connect, connector, make_server_engine
+from bruiser.store.server.connecting import Connect, connector, make_server_engine, watched
 from bruiser.store.server.roles import give_rights
-from bruiser.store.upgrading import is_older, revision_of, upgrade
+from bruiser.store.upgrading import is_older, revision_of, upgrade_on
 from bruiser.store.whole_copies import copy_campaign
 
 _BEFORE_SERVERS = "0011_part_the_surgeons_knots"
 _OLDEST_SERVER = 140_000
-_LOCK = sa.text("SELECT pg_advisory_lock(:key)")
-_UNLOCK = sa.text("SELECT pg_advisory_unlock(:key)")
+_LOCK = sa.text("SELECT pg_advisory_xact_lock(:key)")
 _MAY = sa.text(
     "SELECT has_table_privilege('finding', 'INSERT'), has_table_privilege('guide_step', 'INSERT')"
 )
@@ -79,7 +80,6 @@ def open_server(
 
 def create_on_server(
     address: ServerAddress,
-    folder: Path,
     fill: Callable[[Connection], None] | OpenCampaign,
 ) -> None:
     """Make a campaign in an empty database.
@@ -93,11 +93,21 @@ def create_on_server(
     ------
     StoreError
         If the database holds tables already, or may not be written.
+    Busy
+        If another campaign is being put there.
+
+    Notes
+    -----
+    All of it is one transaction under the writers' lock: whatever fails, what was there before is
+    there after it, and nothing else.
     """
-    connect = connector(address, "")
+    connect = watched(connector(address, ""))
     with _engine(connect) as engine:
-        with engine.connect() as connection:
+        guard(engine)
+        with engine.connect() as connection, connection.begin():
             _check_server(connection)
+            # From here on nobody else begins one here: who waits finds a campaign, or nothing.
+            connection.execute(_LOCK, {"key": WRITE_KEY})
             if not connection.execute(_MAY_MAKE).scalar():
                 raise StoreError(
                     f"{address.name} lets its owner alone begin a campaign.",
@@ -105,23 +115,18 @@ def create_on_server(
                 )
             if sa.inspect(connection).get_table_names():
                 raise StoreError(
-                    f"{address.name} is not empty.", "Take another database, or merge the two."
+                    f"{address.name} is not empty.",
+                    "Take another database, or open what is there, or merge the two.",
                 )
-        _upgrade(engine, address)
-    rights = Rights(writes=True, releases=True)
-    made = CampaignServer(address, connect, rights, Worker(), _path(folder, address))
-    with made:
-        try:
-            with made.writing() as mine:
-                if isinstance(fill, OpenCampaign):
-                    with fill.reading() as theirs:
-                        copy_campaign(theirs, mine)
-                else:
-                    fill(mine)
-        except BaseException:
-            with _engine(connect) as engine, engine.begin() as connection:
-                connection.exec_driver_sql("DROP SCHEMA public CASCADE; CREATE SCHEMA public")
-            raise
+            _begin_at(connection)
+            upgrade_on(connection)
+            give_rights(connection)
+            if isinstance(fill, OpenCampaign):
+                with fill.reading() as theirs:
+                    copy_campaign(theirs, connection)
+            else:
+                fill(connection)
+            settle(connection)
 
 
 def _path(folder: Path, address: ServerAddress) -> Path:
@@ -157,27 +162,17 @@ def _upgrade(engine: Engine, address: ServerAddress) -> None:
     StoreError
         If this user may not.
     """
-    with engine.connect() as guard:
-        guard.execute(_LOCK, {"key": WRITE_KEY})
-        try:
-            revision = revision_of(guard)
-            if revision is not None and not is_older(address.name, revision):
-                return  # Another program was faster.
-            if not guard.execute(_MAY_MAKE).scalar():
-                raise StoreError(
-                    f"{address.name} is of an older version, and yours is no role to upgrade it.",
-                    "Its owner opens it once with this program.",
-                )
-            guard.commit()
-            if revision is None:
-                _begin_at(guard)
-            upgrade(engine)
-            with engine.begin() as connection:
-                give_rights(connection)
-        finally:
-            guard.rollback()
-            guard.execute(_UNLOCK, {"key": WRITE_KEY})
-            guard.commit()
+    with engine.connect() as connection, connection.begin():
+        connection.execute(_LOCK, {"key": WRITE_KEY})
+        if not is_older(address.name, revision_of(connection)):
+            return  # Another program was faster.
+        if not connection.execute(_MAY_MAKE).scalar():
+            raise StoreError(
+                f"{address.name} is of an older version, and yours is no role to upgrade it.",
+                "Its owner opens it once with this program.",
+            )
+        upgrade_on(connection)
+        give_rights(connection)
 
 
 def _begin_at(connection: Connection) -> None:
@@ -189,4 +184,3 @@ def _begin_at(connection: Connection) -> None:
 
     script = ScriptDirectory.from_config(alembic_config())
     MigrationContext.configure(connection).stamp(script, _BEFORE_SERVERS)
-    connection.commit()

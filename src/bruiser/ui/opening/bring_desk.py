@@ -8,20 +8,19 @@ from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
 
+from bruiser.core.decimal_sign import DecimalMark
 from bruiser.core.errors import InputError
 from bruiser.formats.column_mapping import (
     DateOrder,
-    DecimalMark,
     TableMapping,
     heading_key,
     headings_of,
     mapping_text,
     read_mapping,
-    units_of,
+    unit_said,
 )
 from bruiser.formats.mapped_table import MappedTable, read_mapped
 from bruiser.formats.sheets import SheetRows, read_sheets, text_sheet
-from bruiser.formats.table_fields import FIELDS
 from bruiser.formats.table_files import table_bytes, write_new_file
 from bruiser.formats.table_templates import TEMPLATES
 from bruiser.ui.runtime.desk import Desk
@@ -111,9 +110,9 @@ class BringDesk(Desk):
         units = dict(self.mapping.units)
         if key:
             columns[key] = heading
-            allowed = units_of(FIELDS[key].kind)
-            if allowed and key not in units:
-                units[key] = self.units.force if allowed[0] == "N" else "mm"
+            said = unit_said(key, heading, self.headings)
+            if said and key not in units:
+                units[key] = said
         self._change(columns=columns, units=units)
 
     def measure(self, key: str, unit: str) -> None:

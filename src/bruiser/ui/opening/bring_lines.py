@@ -61,8 +61,12 @@ class ColumnLine(_Line):
         self.row.addWidget(self.field, 6)
         if units:
             chosen = desk.mapping.units.get(key, "")
+            said = [] if chosen else [("", "unit?")]
             self.unit = _box(
-                f"bring.unit.{slot}", f"Unit of “{heading}”", [(u, u) for u in units], chosen
+                f"bring.unit.{slot}",
+                f"Unit of “{heading}”",
+                [*said, *((u, u) for u in units)],
+                chosen,
             )
             self.unit.activated.connect(lambda _: desk.measure(key, str(self.unit.currentData())))
             self.unit.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)

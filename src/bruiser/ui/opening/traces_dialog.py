@@ -9,6 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDialog, QFileDialog, QHBoxLayout, QVBoxLayout, QWidget
 
+from bruiser.core.decimal_sign import DecimalMark
 from bruiser.core.errors import BruiserError
 from bruiser.core.words import count
 from bruiser.formats.logger_file import LOADS, LoggerHints
@@ -82,6 +83,16 @@ class TracesDialog(QDialog):
             "traces.unit",
             [("", "say which"), *((u, u) for u in LOADS)],
         )
+        self.travel = ChoiceField(
+            "Travel without a unit is in",
+            "traces.travel",
+            [("", "say which"), *((u, u) for u in ("mm", "cm", "m", "in"))],
+        )
+        self.decimal = ChoiceField(
+            "Decimal sign",
+            "traces.decimal",
+            [("ask", "as the record shows"), (".", "point"), (",", "comma")],
+        )
         self.rate = Field("Samples a second, without a time", "traces.rate", hint="500")
         self.list = Scrolled("traces.list", spacing="xs")
         self.says = Words("", "body", "muted")
@@ -108,9 +119,13 @@ class TracesDialog(QDialog):
         top.setSpacing(SPACE["s"])
         for one in (self.files, self.folder):
             top.addWidget(one)
-        top.addWidget(self.unit, 1)
-        top.addWidget(self.rate, 1)
+        top.addStretch(1)
         column.addLayout(top)
+        said = QHBoxLayout()
+        said.setSpacing(SPACE["s"])
+        for field in (self.unit, self.travel, self.decimal, self.rate):
+            said.addWidget(field, 1)
+        column.addLayout(said)
         card = Card("Whose they are")
         card.column.addWidget(self.list, 1)
         column.addWidget(card, 1)
@@ -123,7 +138,8 @@ class TracesDialog(QDialog):
             made.setAutoDefault(False)
         self.files.clicked.connect(self._on_files)
         self.folder.clicked.connect(self._on_folder)
-        self.unit.chosen.connect(lambda _: self._look())
+        for choice in (self.unit, self.travel, self.decimal):
+            choice.chosen.connect(lambda _: self._look())
         self.rate.entry.editingFinished.connect(self._look)
         self.store.clicked.connect(self._on_store)
         self.cancel.clicked.connect(self.reject)
@@ -155,7 +171,12 @@ class TracesDialog(QDialog):
         except ValueError as error:
             self.rate.complain(f"{error}.")
             return None
-        return LoggerHints(rate_hz=rate, load_unit=self.unit.text)
+        return LoggerHints(
+            rate_hz=rate,
+            load_unit=self.unit.text,
+            travel_unit=self.travel.text,
+            decimal=DecimalMark(self.decimal.text),
+        )
 
     def _look(self) -> None:
         hints = self._hints()

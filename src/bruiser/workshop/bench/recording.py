@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import numpy as np
-
-from bruiser.core.errors import InputError
+from bruiser.core.decimal_sign import loads_about
 from bruiser.core.records.records import Pull, PullEnd, Specimen
-from bruiser.core.trace import Channel, Trace, TraceSettings
-from bruiser.formats.trace_file import read_trace_file
+from bruiser.core.trace import Trace, TraceSettings
+from bruiser.core.trace.even import even_trace
+from bruiser.formats.logger_file import LoggerHints, read_logger_file
 from bruiser.store import pulls
 from bruiser.workshop.bench.pull_end import close_pull
 from bruiser.workshop.logbook.commands import Changes
@@ -17,7 +16,6 @@ from bruiser.workshop.logbook.workshop import Workshop
 
 HAND_SCALE = "hand scale, peak read off its display"
 LOGGER = "logger file"
-_UNEVEN = 0.02
 
 
 def record_by_hand(
@@ -45,21 +43,9 @@ def record_from_file(
     InputError
         If the file cannot be read, holds no trace, or its times do not rise evenly.
     """
-    try:
-        text = path.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as error:
-        raise InputError(f"{path.name} cannot be read.", "Export it as CSV in UTF-8.") from error
-    read = read_trace_file(text).trace
-    steps = np.diff(read.time_s)
-    step = float(np.median(steps))
-    if not step > 0 or float(np.abs(steps - step).max()) > max(_UNEVEN * step, 1e-3):
-        raise InputError(
-            f"{path.name}: the times do not rise evenly.",
-            "Export it at a constant sample rate, or look into it with bruiser-cli trace.",
-        )
-    rate_hz = round(1 / step, 6)
-    still = {Channel.TRAVEL: np.zeros(len(read))}
-    trace = Trace(channels={**still, **read.channels}, rate_hz=rate_hz)
+    rated_n = specimen.lot.rated_strength_n
+    hints = LoggerHints(loads_n=loads_about(rated_n) if rated_n else None)
+    trace, rate_hz = even_trace(read_logger_file(path, hints).trace, path.name)
     return record_trace(workshop, specimen, trace, rate_hz, rate_m_s, capacity_n, technician)
 
 

@@ -47,8 +47,8 @@ def recognised(sheet: SheetRows, logbook: Logbook) -> TableMapping:
     """What the columns of a sheet most likely mean in this campaign."""
     names = {fold(n.name) for s in logbook.catalogue.values() for n in s.names}
     names |= {fold(key) for key in logbook.catalogue}
-    lots = {fold(lot.name) for lot in logbook.lots}
-    return recognise(sheet, lambda c: fold(c) in names, lambda c: fold(c) in lots)
+    lots = {fold(lot.name): lot.rated_strength_n or 0.0 for lot in logbook.lots}
+    return recognise(sheet, lambda c: fold(c) in names, lambda c: fold(c) in lots, lots)
 
 
 def look_at_table(

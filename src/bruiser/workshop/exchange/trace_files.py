@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
-import numpy as np
-
+from bruiser.core.decimal_sign import loads_about
 from bruiser.core.errors import BruiserError, InputError
-from bruiser.core.trace import Channel, Trace, TraceSettings, analyse_trace
+from bruiser.core.trace import Trace, TraceSettings, analyse_trace
+from bruiser.core.trace.even import even_trace
 from bruiser.formats.logger_file import LoggerHints, LoggerRecord, read_logger_file
 from bruiser.store import pulls
 from bruiser.store.tables import sample_count
@@ -24,7 +24,6 @@ from bruiser.workshop.logbook.workshop import Workshop
 SUFFIXES = (".csv", ".tsv", ".txt", ".dat", ".asc", ".log")
 MOST_FILES = 2_000
 _USUAL_RATE_M_S = 0.008
-_EVEN = 0.02
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -38,7 +37,7 @@ class TraceMatch:
     end: str = ""
     wrong: str = ""
     asks: str = ""
-    """``unit`` or ``rate`` where a hint would do."""
+    """``unit``, ``travel``, ``decimal`` or ``rate`` where a hint would do."""
 
 
 def files_in(folder: Path) -> list[Path]:
@@ -80,6 +79,7 @@ def match_files(
 ) -> list[TraceMatch]:
     """Read records and find whose they are; what cannot be read says why."""
     codes = logbook.codes()
+    said = hints or LoggerHints()
     taken: set[str] = set()
     found = []
     for path in paths:
@@ -88,7 +88,7 @@ def match_files(
             key = ""
         taken.add(key)
         try:
-            record = read_logger_file(path, hints)
+            record = read_logger_file(path, replace(said, loads_n=_loads_of(logbook, key)))
             result = analyse_trace(record.trace)
         except BruiserError as error:
             asks = error.where if isinstance(error, InputError) else ""
@@ -107,6 +107,14 @@ def match_files(
             )
         )
     return found
+
+
+def _loads_of(logbook: Logbook, specimen_id: str) -> tuple[float, float] | None:
+    """Where the loads of a specimen lie, by the rating of its lot."""
+    for entry in logbook.with_ids({specimen_id} if specimen_id else ()):
+        rated_n = entry.specimen.lot.rated_strength_n
+        return loads_about(rated_n) if rated_n else None
+    return None
 
 
 def store_traces(workshop: Workshop, logbook: Logbook, matches: Sequence[TraceMatch]) -> int:
@@ -151,29 +159,3 @@ def _add_samples(workshop: Workshop, entry: Entry, trace: Trace, rate_hz: float,
         settings = TraceSettings(diameter_m=entry.specimen.lot.diameter_m)
         analyse_and_store(connection, key, trace, pull.capacity_n, settings)
     workshop.announce(Changes(frozenset({"pull"}), (pull.id,)))
-
-
-def even_trace(trace: Trace, name: str) -> tuple[Trace, float]:
-    """A trace at a constant rate, and the rate; uneven ones are taken at their usual step.
-
-    Raises
-    ------
-    InputError
-        If there is no usual step.
-    """
-    stamps = trace.time_s
-    step = float(np.median(np.diff(stamps)))
-    if not step > 0:
-        raise InputError(f"{name}: its times do not rise evenly.", "Export it at a constant rate.")
-    rate_hz = round(1 / step, 6)
-    steps = np.abs(np.diff(stamps) - step)
-    still = {Channel.TRAVEL: np.zeros(len(trace))}
-    channels = {**still, **trace.channels}
-    if float(steps.max()) <= max(_EVEN * step, 1e-3):
-        return Trace(channels=channels, rate_hz=rate_hz), rate_hz
-    length = round((float(stamps[-1]) - float(stamps[0])) * rate_hz) + 1
-    if length > 20 * len(trace):
-        raise InputError(f"{name}: its times do not rise evenly.", "Export it at a constant rate.")
-    grid = float(stamps[0]) + np.arange(length) / rate_hz
-    even = {c: np.interp(grid, stamps, values) for c, values in channels.items()}
-    return Trace(channels=even, rate_hz=rate_hz), rate_hz

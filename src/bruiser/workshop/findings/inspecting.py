@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 
+from bruiser.core.decimal_sign import loads_about
 from bruiser.core.errors import InputError
 from bruiser.core.records.layouts import End, PlaceKind
 from bruiser.core.records.outcomes import possible_findings
@@ -225,7 +226,7 @@ def _check_forms(
         if not text or entry.specimen.knot_at(end) is None:
             continue
         try:
-            load_n = parse_quantity(text, "force", units.force)
+            load_n = parse_quantity(text, "force", units.force, within=loads_about(peak_n))
         except InputError as error:
             errors[f"form.{end}"] = str(error)
             continue
@@ -269,7 +270,9 @@ def _check_peak(
             errors["peak"] = "No peak was recorded. Type the highest load."
         return measured
     try:
-        peak_n = parse_quantity(draft.peak, "force", units.force)
+        strength_n = measured or entry.specimen.lot.rated_strength_n
+        within = loads_about(strength_n) if strength_n else None
+        peak_n = parse_quantity(draft.peak, "force", units.force, within=within)
     except InputError as error:
         errors["peak"] = str(error)
         return measured
@@ -294,11 +297,12 @@ def _check_draws(
                 errors[f"draw.{spot.key}"] = "Type how far it drew; 0 if it did not."
             continue
         try:
-            draw_m = parse_quantity(text, "length", units.length)
+            tied_m = entry.specimen.tail_length_m(spot.key)
+            within = None if tied_m is None else (0.0, tied_m)
+            draw_m = parse_quantity(text, "length", units.length, within=within)
         except InputError as error:
             errors[f"draw.{spot.key}"] = str(error)
             continue
-        tied_m = entry.specimen.tail_length_m(spot.key)
         if tied_m is not None and draw_m > tied_m + 1e-9:
             length = units.length_text(tied_m)
             errors[f"draw.{spot.key}"] = f"The tail was {length}; it cannot have drawn more."

@@ -1,0 +1,1 @@
+"""Input made to mislead or to break: tables and records of known truth, spoilt files."""
