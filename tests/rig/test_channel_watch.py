@@ -119,7 +119,7 @@ def test_whatever_the_saver_raises_stops_the_bench_and_keeps_every_sample(error)
     assert recorder.fault is error
     time.sleep(0.05)
     recorder.finish()
-    assert recorder.unsaved == recorder.count > 60
+    assert recorder.unsaved == recorder.count >= 10
     got = []
     recorder._sink = lambda b: got.append(len(b))
     recorder.save_again()

@@ -280,6 +280,7 @@ def test_a_bench_on_a_line_stops_when_its_cell_or_its_readings_are_gone(device, 
     bench.pull()
     until = time.monotonic() + 10
     while recorder.count < 60 and time.monotonic() < until:
+        recorder.heard()
         bench.keep_alive()
         time.sleep(0.02)
     if fault == "nothing":
@@ -287,6 +288,7 @@ def test_a_bench_on_a_line_stops_when_its_cell_or_its_readings_are_gone(device, 
     else:
         device.frozen = True
     while recorder.trouble is None and time.monotonic() < until:
+        recorder.heard()
         bench.keep_alive()
         time.sleep(0.02)
     assert "reads nothing" in str(recorder.trouble) or "no readings" in str(recorder.trouble)

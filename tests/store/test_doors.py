@@ -186,7 +186,7 @@ def test_what_fails_while_it_fills_takes_only_itself_away(server):
 
 CHUNK = (
     "INSERT INTO trace_chunk (pull_id, first_seq, count, data) "
-    "SELECT id, 0, 1, '' FROM pull WHERE ended_at IS NOT NULL LIMIT 1; DELETE FROM trace_chunk"
+    "SELECT pull_id, 0, 1, '' FROM finding LIMIT 1; DELETE FROM trace_chunk"
 )
 
 

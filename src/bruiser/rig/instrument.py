@@ -8,6 +8,8 @@ from typing import Protocol
 
 from bruiser.core.trace import Trace
 
+SILENCE_S = 0.3
+
 
 class Motion(StrEnum):
     """What the crosshead does."""
@@ -30,7 +32,13 @@ class Stop(StrEnum):
 
 @dataclass(frozen=True, kw_only=True)
 class InstrumentInfo:
-    """What the instrument is."""
+    """What the instrument is.
+
+    Parameters
+    ----------
+    silence_s : float
+        While it travels, the recorder stops it after so long without a sign from whoever moves it.
+    """
 
     name: str
     sample_rate_hz: float
@@ -38,6 +46,7 @@ class InstrumentInfo:
     resolution_n: float
     stroke_m: float
     simulated: bool
+    silence_s: float = SILENCE_S
 
 
 @dataclass(frozen=True, kw_only=True)

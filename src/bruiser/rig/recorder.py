@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import logging
+import math
 import threading
 import time
 from collections.abc import Callable
+from enum import StrEnum
 
 import numpy as np
 
@@ -23,6 +25,16 @@ AT_LIMIT = 3
 Sink = Callable[[Trace], None]
 ROW = {channel: row for row, channel in enumerate(CHANNELS)}
 ALWAYS = (Channel.LOAD, Channel.TRAVEL)
+
+
+class Beyond(StrEnum):
+    """Which limit was exceeded."""
+
+    LOAD = "load"
+    TRAVEL = "travel"
+
+
+_FEW_OVER = 3
 
 
 class Recorder:
@@ -44,7 +56,9 @@ class Recorder:
     stopped, `fault` holds the error, and the samples are kept; :meth:`finish` tries once more to
     save them. When the cell is at its limit (`overrange`) or a channel gives no reading that can be
     believed while the crosshead moves (`trouble`), the instrument is stopped and the recording
-    goes on.
+    goes on. The same where a limit is exceeded (`beyond`), or where while it travels nobody says
+    for `silence_s` of the instrument that they are there (:meth:`heard`): the reading thread sends
+    the stop by itself, whatever became of the window.
     """
 
     def __init__(self, instrument: Instrument, sink: Sink) -> None:
@@ -69,6 +83,29 @@ class Recorder:
         self.trouble: RigError | None = None
         self.overrange: Overrange | None = None
         self.arrived_at = 0.0
+        self.zero_n = 0.0
+        self.beyond: Beyond | None = None
+        self._most = {Beyond.LOAD: math.inf, Beyond.TRAVEL: math.inf}
+        self._heard_at = 0.0
+        self._forward = False
+
+    def set_limits(self, load_n: float, travel_m: float) -> None:
+        """Stop the travel beyond a load (after the zero) or a travel, while it pulls."""
+        self._most = {Beyond.LOAD: load_n, Beyond.TRAVEL: travel_m}
+
+    def know_rate(self, rate_m_s: float) -> None:
+        """At which rate it pulls, where it is sent to travel on; 0 where it may stop by itself."""
+        self._watch_channels.rate_m_s = rate_m_s
+
+    def know_rest(self, zero_n: float, wavers_n: float, *, in_steps: bool) -> None:
+        """What the cell read at rest, how much it wavered (standard deviation), and if in steps."""
+        self.zero_n = zero_n
+        self._watch_channels.wavers_n = wavers_n
+        self._watch_channels.in_steps = in_steps
+
+    def heard(self) -> None:
+        """Whoever moves the bench is still there."""
+        self._heard_at = time.monotonic()
 
     @property
     def fault(self) -> Exception | None:
@@ -138,11 +175,19 @@ class Recorder:
         self._save_fault = None
         self._save()
 
-    def set_moving(self, moving: bool) -> None:
-        """The crosshead was sent off, or stopped: its readings are watched while it moves."""
+    def set_moving(self, moving: bool, *, forward: bool = False) -> None:
+        """The crosshead was sent off, or stopped: its readings are watched while it moves.
+
+        Parameters
+        ----------
+        forward : bool
+            Whether it pulls: only then its limits hold, for beyond one the load is still taken off.
+        """
         if moving:
-            self.trouble = None
-            self._watch_channels.begin_anew()
+            self.trouble = self.beyond = None
+            self._watch_channels.begin_anew(forward=forward)
+            self.heard()
+        self._forward = forward and moving
         self._moving_since = time.monotonic() if moving else None
 
     def step(self, timeout_s: float = 0.02) -> int:
@@ -166,6 +211,7 @@ class Recorder:
         while not self._ending.is_set():
             try:
                 self._read_once(0.02)
+                self._watch_silence_of_the_window()
             except Exception as error:  # noqa: BLE001  (any fault must stop the bench)
                 self._read_fault = error
                 self._stop_for(error)
@@ -214,6 +260,30 @@ class Recorder:
             self.trouble = self._watch_channels.look(block)
             if self.trouble is not None:
                 self._instrument.stop()
+        if self._forward and self.beyond is None:
+            self._watch_limits(block)
+
+    def _watch_limits(self, block: Trace) -> None:
+        """Stop where three readings in a block lie beyond a limit: one wild reading is none."""
+        seen = {Beyond.LOAD: block.load_n - self.zero_n, Beyond.TRAVEL: block.travel_m}
+        for limit, values in seen.items():
+            with np.errstate(invalid="ignore"):
+                over = int(np.count_nonzero(values >= self._most[limit]))
+            if over >= min(_FEW_OVER, len(values)) and over:
+                self.beyond = limit
+                self._instrument.stop()
+                return
+
+    def _watch_silence_of_the_window(self) -> None:
+        """The dead man's switch: nobody has said for too long that the control is held."""
+        if self._moving_since is None or self.trouble is not None:
+            return
+        if time.monotonic() - self._heard_at > self._instrument.info.silence_s:
+            self._instrument.stop()
+            self.trouble = RigError(
+                "The window did not answer while the bench travelled: the travel was stopped.",
+                "The load may still be on. Look at it, then go on.",
+            )
 
     def _watch_silence(self) -> None:
         """Stop the bench when nothing at all has come while it moves."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+import threading
 from contextlib import closing
 from pathlib import Path
 from typing import TYPE_CHECKING, NamedTuple
@@ -23,6 +24,8 @@ if TYPE_CHECKING:
 _LARGE = 32 * 2**20
 """Looking through so many bytes takes a few hundredths of a second."""
 _STEPS = 100_000
+_ONE_AT_A_TIME = threading.Lock()
+"""The library of the migrations holds its state by the process."""
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -137,7 +140,8 @@ def upgrade_on(connection: Connection) -> None:
 
     config = alembic_config()
     config.attributes["connection"] = connection
-    command.upgrade(config, "head")
+    with _ONE_AT_A_TIME:
+        command.upgrade(config, "head")
 
 
 def copy_database(path: Path, target: Path) -> None:

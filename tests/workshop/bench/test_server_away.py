@@ -45,7 +45,7 @@ def bench_at(place):
 
 def session_of(shop, speed=20.0):
     entry, _ = hand_out(shop, read_logbook(shop), "", ())
-    bench = bench_with(entry.specimen, speed=speed)
+    bench = bench_with(entry.specimen, speed=speed, watchdog_s=60.0)
     session = PullSession(shop, entry.specimen, bench, TRAVEL_RATE_M_S, "TV")
     session.arm()
     while not session.zero_taken:
@@ -224,6 +224,7 @@ def test_what_was_dropped_meanwhile_waits_on_and_says_so(own_server, bench_at):
     session.finish(PullEnd.GAVE)
     back_online(shop, own_server)
     with shop.file.writing() as connection:
+        connection.exec_driver_sql("SET LOCAL bruiser.taking_back = 'on'")
         connection.exec_driver_sql(
             "DELETE FROM stock_entry WHERE specimen_id = %s", (session.specimen.id,)
         )

@@ -34,6 +34,8 @@ from bruiser.rig.serial.line import SerialLine
 
 ANSWER_S = 0.6
 SILENCE_S = 1.0
+START_S = 1.0
+"""A bench that does not say within this time that it moves does not."""
 
 
 @dataclass(kw_only=True)
@@ -86,6 +88,8 @@ class SerialBench:
         self._motion = Motion.STILL
         self._target = False
         self._moved_at = 0.0
+        self._seen_moving = False
+        self._rate_m_s = 0.0
         self._heard = time.monotonic()
         line.forget()
         hello = self._ask("hello")
@@ -146,9 +150,10 @@ class SerialBench:
             self.counts.last_bad = f"{line.why}: {line.raw[:60]!r}"
 
     def _follow(self, flags: int) -> None:
-        # The first samples after a command may still be from before it.
-        settled = time.monotonic() - self._moved_at > 0.1
-        if settled and not flags & SampleFlag.MOVING:
+        # Samples after a command may still be from before it: a bench takes its time to move off.
+        if flags & SampleFlag.MOVING:
+            self._seen_moving = True
+        elif self._seen_moving or time.monotonic() - self._moved_at > START_S:
             self._motion = Motion.STILL
         for flag, why in (
             (SampleFlag.TRAVEL_LIMIT, Stop.TRAVEL_LIMIT),
@@ -186,8 +191,10 @@ class SerialBench:
         self._ask("zero")
 
     def set_rate(self, rate_m_s: float) -> None:
-        """Travel this fast from now on."""
-        self._ask(f"rate {1000 * rate_m_s:g}")
+        """Travel this fast from now on; sent where it changes, and nobody waits for the answer."""
+        if rate_m_s != self._rate_m_s:
+            self._rate_m_s = rate_m_s
+            self._send(f"rate {1000 * rate_m_s:g}")
 
     def arm(self) -> None:
         """Allow motion."""
@@ -199,6 +206,7 @@ class SerialBench:
             self._target = False
             self._stopped_by = Stop.NONE
             self._moved_at = time.monotonic()
+            self._seen_moving = False
             self._motion = motion
             self._send(verb)
 
@@ -227,7 +235,7 @@ class SerialBench:
         """Stop at once and disarm: a single byte, without waiting for anything."""
         self._armed, self._motion = False, Motion.STILL
         try:
-            self._line.write(STOP_BYTE)
+            self._line.write_first(STOP_BYTE)
         except LinkLost:
             # A bench that hears nothing stops by itself; reading tells the person.
             return

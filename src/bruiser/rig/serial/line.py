@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import queue
 import threading
 
 import serial
@@ -28,13 +30,16 @@ class SerialLine:
 
     def __init__(self, path: str, baud: int = 115_200) -> None:
         self.path, self.baud = path, baud
-        self._writing = threading.Lock()
+        self._out: queue.SimpleQueue[bytes | None] = queue.SimpleQueue()
+        self._gone: LinkLost | None = None
         try:
             self._port = serial.Serial(path, baud, timeout=0, write_timeout=0.5)
         except (serial.SerialException, OSError, ValueError) as error:
             raise LinkLost(
                 f"{path} cannot be opened.", "Check the plug, the name, and who else has it open."
             ) from error
+        self._writer = threading.Thread(target=self._write_on, name="serial writer", daemon=True)
+        self._writer.start()
 
     def read(self, timeout_s: float) -> bytes:
         """Whatever has come; waits up to `timeout_s` for the first byte."""
@@ -50,12 +55,26 @@ class SerialLine:
             raise LinkLost("The line to the bench is gone.", "Look at the plug.") from error
 
     def write(self, data: bytes) -> None:
-        """Send bytes at once."""
-        try:
-            with self._writing:
+        """Send bytes, in order, from a thread of its own: whoever says them waits for nothing."""
+        if self._gone is not None:
+            raise self._gone
+        self._out.put(data)
+
+    def write_first(self, data: bytes) -> None:
+        """Send bytes before all that was not sent yet, which is dropped: a stop."""
+        while not self._out.empty():
+            with contextlib.suppress(queue.Empty):
+                self._out.get_nowait()
+        self.write(data)
+
+    def _write_on(self) -> None:
+        while (data := self._out.get()) is not None:
+            try:
                 self._port.write(data)
-        except (serial.SerialException, OSError, TypeError) as error:
-            raise LinkLost("The line to the bench is gone.", "Look at the plug.") from error
+            except (serial.SerialException, OSError, TypeError) as error:
+                self._gone = LinkLost("The line to the bench is gone.", "Look at the plug.")
+                self._gone.__cause__ = error
+                return
 
     def forget(self) -> None:
         """Drop what has come so far."""
@@ -65,5 +84,7 @@ class SerialLine:
             raise LinkLost("The line to the bench is gone.", "Look at the plug.") from error
 
     def close(self) -> None:
-        """Let go of the port."""
+        """Send what was said, and let go of the port."""
+        self._out.put(None)
+        self._writer.join(1.0)
         self._port.close()

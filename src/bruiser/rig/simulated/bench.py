@@ -73,6 +73,8 @@ class SimulatedBench:
         self._clock = clock
         self._limit_n = 0.98 * info.capacity_n if load_limit_n is None else load_limit_n
         self._watchdog_s = watchdog_s
+        if watchdog_s != WATCHDOG_S:
+            self.info = replace(self.info, silence_s=watchdog_s)
         self._channels = channels
         rng = np.random.default_rng([specimen.setup.seed, 5])
         self.sensor = Sensor(

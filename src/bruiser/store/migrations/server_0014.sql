@@ -1,5 +1,5 @@
 -- What is append-only cannot be deleted either, but by taking a step back, which is kept in
--- taken_back; samples of a pull that has ended stay.
+-- taken_back; samples of a pull that was inspected stay.
 CREATE FUNCTION bruiser_keeps_rows() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
     IF current_setting('bruiser.taking_back', true) IS NOT DISTINCT FROM 'on'
@@ -32,9 +32,9 @@ END $$;
 
 CREATE FUNCTION bruiser_keeps_samples() RETURNS trigger LANGUAGE plpgsql AS $$
 BEGIN
-    IF EXISTS (SELECT 1 FROM pull WHERE id = OLD.pull_id AND ended_at IS NOT NULL)
+    IF EXISTS (SELECT 1 FROM finding WHERE pull_id = OLD.pull_id)
         AND current_setting('bruiser.taking_back', true) IS DISTINCT FROM 'on' THEN
-        RAISE EXCEPTION 'samples of a pull that has ended stay'
+        RAISE EXCEPTION 'samples of a pull that was inspected stay'
             USING ERRCODE = 'integrity_constraint_violation';
     END IF;
     IF TG_OP = 'DELETE' THEN

@@ -20,7 +20,7 @@ _END_OF_PULL = (
 """What is still said of a pull once it was begun; nothing else of it changes."""
 _DROPPED = ("pull", "photo", "trace_chunk", "stock_entry")
 """Tables of which rows are taken away, under guards: a pull with findings stays by its references,
-samples of a pull that has ended and cuts of a hank by triggers."""
+samples of a pull that was inspected and cuts of a hank by triggers."""
 
 _THERE = sa.text("SELECT rolname FROM pg_roles WHERE rolname = ANY(:names)")
 _MAY_MAKE = sa.text("SELECT rolsuper OR rolcreaterole FROM pg_roles WHERE rolname = current_user")

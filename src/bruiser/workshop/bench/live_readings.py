@@ -9,6 +9,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 
 from bruiser.core.trace import Floats
 from bruiser.core.trace.live import LiveSlips
+from bruiser.rig.channel_watch import off_steps
 from bruiser.rig.instrument import Instrument
 
 GAVE_SHARE = 0.15
@@ -23,6 +24,7 @@ BLANK_S = 0.25
 
 _SMOOTH_S, _WIDEST, _SLOW_HZ = 0.02, 25, 50.0
 _COAST_S = 0.3
+_ALIVE, _LIVELY = 10, 0.2
 
 
 class LiveReadings:
@@ -48,6 +50,8 @@ class LiveReadings:
         self._instrument = instrument
         self._gave_way_m = gave_way_m
         self._zero_n: float | None = None
+        self.wavers_n = 0.0
+        self.in_steps = False
         self.now_n = self.last_n = 0.0
         self.highest_n = 0.0
         self.shown_highest_n = 0.0
@@ -76,9 +80,14 @@ class LiveReadings:
 
     @property
     def load_is_off(self) -> bool:
-        """Whether the load is known to be off; a load that is not read may be on."""
+        """Whether the load is known to be off; a load that is not read may be on.
+
+        Off means small either way, and read by a cell that lives: one wired the other way reads
+        far below zero under load, and one that died or changed its unit has not the noise it had.
+        """
         capacity_n = self._instrument.info.capacity_n
-        return self.now_n <= max(OFF_SHARE * self.highest_n, OFF_CAPACITY * capacity_n)
+        small = abs(self.now_n) <= max(OFF_SHARE * self.highest_n, OFF_CAPACITY * capacity_n)
+        return small and self._cell_lives
 
     def begin_anew(self) -> None:
         """Travel starts again: what the load relaxed by meanwhile is no slip."""
@@ -91,10 +100,29 @@ class LiveReadings:
         self.now_n = self._smooth_n = self.travel_m = math.nan
 
     def take_zero(self, at_rest: Floats) -> None:
-        """Take the zero from the first samples, as far as they were read."""
+        """Take the zero, and how much the cell wavers, from the first samples as far as read."""
         still = at_rest[: max(5, int(ZERO_S * self._instrument.info.sample_rate_hz))]
-        if np.isfinite(still).any():
-            self._zero_n = float(np.nanmedian(still))
+        still = still[np.isfinite(still)]
+        if len(still):
+            self._zero_n = float(np.median(still))
+            self.wavers_n = float(np.std(still))
+            self.in_steps = not off_steps(still, self._instrument.info.resolution_n).any()
+
+    @property
+    def _cell_lives(self) -> bool:
+        """Whether what is read now wavers as the cell did at rest.
+
+        One so coarse that it stood at rest stands on the very reading it had then, or beside it.
+        """
+        read = self._before_n[np.isfinite(self._before_n)]
+        if self.highest_n <= OFF_CAPACITY * self._instrument.info.capacity_n or len(read) < _ALIVE:
+            return True
+        step = self._instrument.info.resolution_n
+        if self.in_steps and off_steps(read + self.zero_n, step).all():
+            return False
+        if self.wavers_n > 0.5 * step:
+            return float(np.std(read)) > _LIVELY * self.wavers_n
+        return abs(float(np.median(read))) <= 2.0 * step + 6.0 * self.wavers_n
 
     def take_in(self, load: Floats, travel: Floats, *, pulling: bool) -> None:
         """Take in new samples, shape (n,), as recorded; NaN where nothing was read."""

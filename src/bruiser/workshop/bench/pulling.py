@@ -9,7 +9,7 @@ from dataclasses import asdict
 from bruiser.core.records.records import Pull, PullEnd, Specimen
 from bruiser.core.trace import Channel, Floats, TraceSettings
 from bruiser.rig.instrument import Instrument, InstrumentInfo, Motion, Stop
-from bruiser.rig.recorder import Recorder
+from bruiser.rig.recorder import Beyond, Recorder
 from bruiser.workshop.bench.live_pull import Limits, Live, Phase
 from bruiser.workshop.bench.live_readings import BLANK_S, ZERO_S, LiveReadings
 from bruiser.workshop.bench.pull_end import close_pull
@@ -24,6 +24,7 @@ from bruiser.workshop.logbook.workshop import Workshop
 
 GAVE_D = 4.0
 _BLANK_SAMPLES = 4.0
+_BEYOND = {Beyond.LOAD: PullEnd.LOAD_LIMIT, Beyond.TRAVEL: PullEnd.TRAVEL_LIMIT}
 
 
 class PullSession:
@@ -79,13 +80,14 @@ class PullSession:
             lambda: self._recorder.recorded(),
         )
         self._recorder = Recorder(instrument, self._storage.take)
+        self._limits = limits or Limits()
+        self._recorder.set_limits(self._limits.load_n, self._limits.travel_m)
         self._phase = Phase.READY
         self._recording = False
         self._readings = LiveReadings(
             instrument, GAVE_D * specimen.lot.diameter_m if programmed else None
         )
         self._backs = False
-        self._limits = limits or Limits()
         self._limit: PullEnd | None = None
         self._last_limit: PullEnd | None = None
         self._stopped_at = Stop.NONE
@@ -156,7 +158,8 @@ class PullSession:
         self._readings.begin_anew()
         self._backs, self._last_limit = False, None
         self._instrument.set_rate(self._rate)
-        self._recorder.set_moving(True)
+        self._recorder.know_rate(self._rate)
+        self._recorder.set_moving(True, forward=True)
         self._instrument.pull()
         self._phase = Phase.PULLING
         return True
@@ -175,7 +178,8 @@ class PullSession:
         back = self._backs = load_n < self._readings.now_n
         self._readings.begin_anew()
         self._instrument.set_rate(rate * self._rate)
-        self._recorder.set_moving(True)
+        self._recorder.know_rate(0.0)
+        self._recorder.set_moving(True, forward=not back)
         self._instrument.to_load(max(load_n, 0.0))
         self._phase = Phase.SLACKING if back else Phase.PULLING
         return True
@@ -210,6 +214,7 @@ class PullSession:
     def keep_alive(self) -> None:
         """The held control says it is still held."""
         if self._phase in (Phase.PULLING, Phase.SLACKING):
+            self._recorder.heard()
             self._instrument.keep_alive()
 
     @property
@@ -233,6 +238,9 @@ class PullSession:
         if self._recorder.fault is not None and self._phase is not Phase.ENDED:
             self._phase = Phase.HELD
         fault = self._recorder.fault or self._recorder.trouble or self._recorder.overrange
+        if self._recorder.beyond is not None and self._limit is None:
+            self._limit = _BEYOND[self._recorder.beyond]
+            self.stop()
         self._watch_limits()
         return Live(
             phase=self._phase,
@@ -291,6 +299,7 @@ class PullSession:
         readings, phase = self._readings, self._phase
         if readings.zero_unknown and self.zero_taken:
             readings.take_zero(self._recorder.recorded().load_n)
+            self._recorder.know_rest(readings.zero_n, readings.wavers_n, in_steps=readings.in_steps)
         if phase in (Phase.PULLING, Phase.HELD, Phase.SLACKING):
             self._under_load += len(load)
         readings.take_in(load, travel, pulling=phase is Phase.PULLING)

@@ -199,7 +199,8 @@ class MethodRun:
                 self._take_after_hold(act, live)
             self._next()
             return
-        if act.keeps and live.load_n < _TOP_UP * act.load_n:
+        tops_up = act.keeps and live.phase is Phase.HELD
+        if tops_up and live.load_n < _TOP_UP * act.load_n:
             self._session.drive(act.load_n, act.rate)
 
     def _count_hold(self, samples: int) -> None:
