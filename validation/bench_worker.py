@@ -62,7 +62,7 @@ def pull_one(shop: Workshop, ledger: Ledger, kept: set[str]) -> None:
     entry, _ = hand_out(shop, read_logbook(shop), "", kept)
     if entry is None:
         return
-    bench = bench_with(entry.specimen, speed=SPEED)
+    bench = bench_with(entry.specimen, speed=SPEED, watchdog_s=60.0)
     session = PullSession(shop, entry.specimen, bench, TRAVEL_RATE_M_S, shop.file.worker.who)
     session.arm()
     while not session.zero_taken:

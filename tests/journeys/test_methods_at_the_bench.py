@@ -279,7 +279,9 @@ def test_a_latched_run_stops_when_nobody_looks(bench, how):
     assert bench.window.pull.live.travel_m == pytest.approx(travel, abs=1e-3)
 
 
-@pytest.mark.parametrize("bench_for", [lambda specimen: bench_with(specimen, speed=6.0)])
+@pytest.mark.parametrize(
+    "bench_for", [lambda specimen: bench_with(specimen, speed=6.0, watchdog_s=60.0)]
+)
 @pytest.mark.parametrize("method", [("cycles", "zeppelin-bend", {"count": 40, "high": 0.2})])
 def test_a_frozen_window_stops_a_latched_run(bench):
     """Without keep-alives from the window's own timer the bench stops by itself."""

@@ -22,6 +22,7 @@ INFO = InstrumentInfo(
     resolution_n=2.0,
     stroke_m=1.0,
     simulated=False,
+    silence_s=60.0,
 )
 
 

@@ -9,6 +9,7 @@ import pytest
 from bruiser.app.demo_pulls import pull_specimen
 from bruiser.core.errors import Full, ReadOnly
 from bruiser.core.records.records import PullEnd
+from bruiser.rig.simulated.bench import WATCHDOG_S
 from bruiser.store import pulls
 from bruiser.workshop.bench.live_pull import Phase
 from bruiser.workshop.bench.pull_end import close_interrupted_pulls
@@ -22,7 +23,7 @@ from bruiser.workshop.logbook.workshop import open_workshop
 
 def session_for(workshop, speed=20.0, **more):
     specimen = read_logbook(workshop).next_to_pull().specimen
-    bench = bench_with(specimen, speed=speed, **more)
+    bench = bench_with(specimen, speed=speed, **{"watchdog_s": 60.0, **more})
     return PullSession(workshop, specimen, bench, TRAVEL_RATE_M_S)
 
 
@@ -86,7 +87,7 @@ def test_stop_disarms_and_motion_needs_arming_again(workshop):
 
 
 def test_a_control_gone_silent_stops_the_bench(workshop):
-    session = session_for(workshop, speed=1.0)
+    session = session_for(workshop, speed=1.0, watchdog_s=WATCHDOG_S)
     session.arm()
     while not session.zero_taken:
         time.sleep(0.01)
