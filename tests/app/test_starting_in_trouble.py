@@ -18,6 +18,9 @@ from bruiser.app.cli import main as cli
 from bruiser.app.crash import write_report
 from bruiser.app.window import MainWindow
 from bruiser.core.errors import Busy, StoreError
+from bruiser.core.records.records import Pull
+from bruiser.core.trace import trace_of
+from bruiser.store import pulls
 from bruiser.store.opening import open_campaign
 from bruiser.workshop.logbook.live import read_logbook
 from bruiser.workshop.logbook.workshop import open_workshop
@@ -119,6 +122,39 @@ def test_an_interrupted_pull_that_cannot_be_ended_is_said_and_the_window_opens(
     window = MainWindow(open_workshop(demo_file))
     qtbot.addWidget(window)
     assert "could not be ended" in window.notice.words
+    window.close()
+
+
+def test_after_a_kill_findings_begins_with_the_load_that_may_be_on(dressed, qtbot, usual_file):
+    opened = open_workshop(usual_file)
+    specimen = read_logbook(opened).next_to_pull().specimen
+    running = Pull(
+        id="cut",
+        specimen_id=specimen.id,
+        started_at="2026-10-01T10:00:00Z",
+        instrument="bench",
+        sample_rate_hz=500.0,
+        rate_m_s=0.008,
+        capacity_n=20_000.0,
+        resolution_n=2.0,
+    )
+    with opened.file.writing() as connection:
+        pulls.insert_pull(connection, running)
+        pulls.append_samples(connection, "cut", trace_of([0.0, 900.0, 2_000.0], [0.0, 0.1, 0.2]))
+    opened.close()
+    window = MainWindow(open_workshop(usual_file))
+    qtbot.addWidget(window)
+    window.show()
+    page = window.pages["findings"]
+    assert (window.station, window.findings.entry.pull.id) == ("findings", "cut")
+    assert page.loaded.isVisible()
+    page.accept.click()
+    assert "the load is off" in page.loaded.wrong.words
+    assert window.findings.entry.finding is None
+    page.loaded.looked.click()
+    assert not page.loaded.isVisible()
+    page.accept.click()
+    assert page.place_wrong.words
     window.close()
 
 

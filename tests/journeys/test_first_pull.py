@@ -256,9 +256,21 @@ def test_closing_mid_pull_asks_stops_and_keeps(qtbot, window, monkeypatch):
     run = arm(qtbot, window)
     hold_until(qtbot, window, run, lambda: window.pull.live.highest_n > 500)
     answers = [QMessageBox.StandardButton.No, QMessageBox.StandardButton.Yes]
-    monkeypatch.setattr(QMessageBox, "question", lambda *_: answers.pop(0))
+    asked = []
+
+    def question(*said):
+        asked.append(said)
+        return answers.pop(0)
+
+    monkeypatch.setattr(QMessageBox, "question", question)
+    before = window.pull.session
     assert not window.close()
-    assert not window.pull.armed
+    assert asked[0][-1] is QMessageBox.StandardButton.No
+    assert window.pull.session is before
+    assert window.pull.armed
+    reached = window.pull.live.highest_n
+    qtbot.keyRelease(run, Qt.Key.Key_Space)
+    hold_until(qtbot, window, run, lambda: window.pull.live.highest_n > reached + 200)
     assert window.close()
     again = open_workshop(window.workshop.file.path)
     assert len(read_logbook(again).at(Stage.PULLED)) == 1

@@ -280,7 +280,7 @@ def test_a_latched_run_stops_when_nobody_looks(bench, how):
 
 
 @pytest.mark.parametrize(
-    "bench_for", [lambda specimen: bench_with(specimen, speed=6.0, watchdog_s=60.0)]
+    "bench_for", [lambda specimen: bench_with(specimen, speed=6.0, watchdog_s=1.5)]
 )
 @pytest.mark.parametrize("method", [("cycles", "zeppelin-bend", {"count": 40, "high": 0.2})])
 def test_a_frozen_window_stops_a_latched_run(bench):
@@ -291,7 +291,7 @@ def test_a_frozen_window_stops_a_latched_run(bench):
     bench.driver._alive.stop()
     bench.wait(lambda: bench.driver.session.phase is Phase.HELD)
     bench.wait(lambda: bench.driver.run.state is RunState.PAUSED)
-    assert "went silent" in bench.words("pull.words")
+    assert "did not answer" in bench.words("pull.words")
 
 
 @pytest.mark.parametrize("speed", [6.0])

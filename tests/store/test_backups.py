@@ -13,6 +13,7 @@ from bruiser.store.backups import (
     BackupSchedule,
     BackupWhy,
     backup_folder,
+    clock_words,
     is_due,
     keep_backup,
     list_backups,
@@ -42,7 +43,7 @@ def test_the_last_ten_stay_and_the_oldest_of_each_month():
         Backup(path=Path(f"{n}"), made_at=m, why=BackupWhy.SCHEDULED, size=1)
         for n, m in enumerate(moments)
     ]
-    gone = to_thin(made)
+    gone = to_thin(made, moments[-1])
     kept = [b for b in made if b not in gone]
     assert kept[-10:] == made[-10:]
     oldest = {}
@@ -62,6 +63,38 @@ def test_a_copy_is_kept_listed_and_put_back(usual_file):
     assert title(usual_file) == before
     assert title(there) == "changed"
     assert list_backups(usual_file)[0].why is BackupWhy.RESTORE
+
+
+def names(path):
+    return {b.path.name for b in list_backups(path)}
+
+
+def test_a_clock_set_back_or_years_ahead_takes_no_copy_away_that_was_just_made(usual_file):
+    now = START
+    for n in range(14):
+        keep_backup(usual_file, BackupWhy.ASKED, now=now + timedelta(hours=n))
+    back = keep_backup(usual_file, BackupWhy.ASKED, now=START - timedelta(days=21))
+    assert list_backups(usual_file)[0].path == back.path
+    merged = keep_backup(usual_file, BackupWhy.MERGE, now=START - timedelta(days=20))
+    before = names(usual_file)
+    ahead = keep_backup(usual_file, BackupWhy.SCHEDULED, now=START + timedelta(days=4_000))
+    assert len(before - names(usual_file)) <= 1
+    assert {back.path.name, merged.path.name} <= names(usual_file)
+    assert "time that has not come yet" in clock_words(list_backups(usual_file), START)
+    assert is_due(usual_file, START + timedelta(days=1))
+    after = keep_backup(usual_file, BackupWhy.SCHEDULED, now=START + timedelta(days=1))
+    assert [b.path for b in list_backups(usual_file)[:2]] == [after.path, ahead.path]
+    for n in range(12):
+        keep_backup(usual_file, BackupWhy.ASKED, now=START + timedelta(days=1, hours=n))
+    assert merged.path.name in names(usual_file)
+
+
+def test_copies_of_earlier_versions_stand_before_numbered_ones(usual_file):
+    made = keep_backup(usual_file, BackupWhy.ASKED, now=START)
+    old = made.path.with_name("2031-01-01T00-00-00-2 asked.bruiser")
+    made.path.rename(old)
+    again = keep_backup(usual_file, BackupWhy.ASKED, now=START)
+    assert [b.path for b in list_backups(usual_file)] == [again.path, old]
 
 
 def test_a_damaged_campaign_makes_way_for_its_copy_and_is_kept(usual_file):

@@ -43,17 +43,24 @@ def ask(parent: QWidget, title: str, text: str, answers: tuple[KeepAnswer, ...])
 
 
 def may_leave_the_pull(parent: QWidget, pull: PullPresenter) -> bool:
-    """Ask before leaving a pull that is under way; the bench is stopped first."""
+    """Ask before leaving a pull that is under way.
+
+    Its travel is halted meanwhile; only Yes disarms the bench, and after No the pull goes on from
+    where it stands.
+    """
     if not pull.loaded:
         return True
-    pull.stop()
+    pull.interrupt()
     if pull.unsaved:
         return True
     answer = QMessageBox.question(
         parent,
         "A pull is under way",
-        "The bench has been stopped. What was recorded is kept and waits in Findings.\n"
-        "The load may still be on. Close Bruiser?",
+        "The travel is halted; the load may still be on.\n"
+        "Yes disarms the bench and closes Bruiser: what was recorded is kept and waits in "
+        "Findings. No goes on with the pull.",
+        QMessageBox.StandardButton.Yes | QMessageBox.StandardButton.No,
+        QMessageBox.StandardButton.No,
     )
     return answer == QMessageBox.StandardButton.Yes
 
@@ -118,13 +125,12 @@ def save_campaign(parent: QWidget, workshop: Workshop) -> Path | None:
     return target
 
 
-def end_interrupted_pulls(workshop: Workshop) -> list[str]:
-    """End pulls that were cut off; what could not be ended, in words."""
+def end_interrupted_pulls(workshop: Workshop) -> tuple[tuple[str, ...], list[str]]:
+    """End pulls that were cut off: their ids, and what could not be ended, in words."""
     try:
-        close_interrupted_pulls(workshop)
+        return close_interrupted_pulls(workshop), []
     except BruiserError as error:
-        return [f"A pull that was cut off could not be ended: {error}"]
-    return []
+        return (), [f"A pull that was cut off could not be ended: {error}"]
 
 
 def look_through_pages(tasks: TaskRunner, workshop: Workshop, say: Callable[[str], None]) -> None:

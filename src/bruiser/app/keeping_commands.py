@@ -15,6 +15,7 @@ from bruiser.store.backups import (
     Backup,
     BackupWhy,
     backup_folder,
+    clock_words,
     keep_backup,
     list_backups,
 )
@@ -96,7 +97,9 @@ def backup_command(options: argparse.Namespace) -> str:
                 for b in found
             ]
             return json.dumps(rows, ensure_ascii=False)
-        return "\n".join(map(_line, found)) or f"No copy of {options.file.name} is kept."
+        odd = clock_words(found, datetime.now(UTC))
+        lines = [*map(_line, found), *([odd] if odd else [])]
+        return "\n".join(lines) or f"No copy of {options.file.name} is kept."
     if options.restore:
         return _restore(options)
     from bruiser.store.headers import check_header

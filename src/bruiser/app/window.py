@@ -127,9 +127,13 @@ class MainWindow(CampaignFrame):
             self.menu.leave_out(STORING_ACTS)
         workshop.listen(self._on_changes)
         workshop.on_not_shown = self._on_not_shown
-        unfinished = end_interrupted_pulls(workshop)
+        self._cut_off, unfinished = end_interrupted_pulls(workshop)
         self.refresh()
-        self.go_to("pull" if self.logbook and self.logbook.next_to_pull() else "results")
+        if self._cut_off:
+            # A load that may still be on comes before everything else.
+            self._open_finding(self._cut_off[-1])
+        else:
+            self.go_to("pull" if self.logbook and self.logbook.next_to_pull() else "results")
         said = [*workshop.file.notes, *set_aside_words(workshop)]
         if workshop.read_only:
             said.append(f"Read-only: nothing can be stored here. {workshop.file.why_read_only}")
@@ -234,7 +238,7 @@ class MainWindow(CampaignFrame):
 
             if layout.sheet in SHEETS:
                 self.results.show_sheet(layout.sheet)
-        if layout.station:
+        if layout.station and not self._cut_off:
             self.go_to(layout.station)
 
     def _bench(self, specimen: Specimen) -> Instrument:

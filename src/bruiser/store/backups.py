@@ -1,7 +1,8 @@
 """Copies kept of a campaign: made, listed, thinned out, put back.
 
-They stand in a folder beside the file, each whole and openable by itself. The last ten are
-kept, and the oldest of each month.
+They stand in a folder beside the file, each whole and openable by itself, and are numbered in the
+order in which they were made: clocks are set back, and run years ahead. The last ten are kept, the
+oldest of each month, and those before a merge or an upgrade of the last month.
 """
 
 from __future__ import annotations
@@ -12,13 +13,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from enum import StrEnum
+from itertools import pairwise
 from pathlib import Path
 
 from bruiser.core.errors import InputError, StoreError
 from bruiser.core.json_records import read_record, write_record
 
 LAST_KEPT = 10
-_NAME = re.compile(r"(\d{4}-\d\d-\d\dT\d\d-\d\d-\d\d)(?:-(\d+))? ([a-z-]+)\.bruiser")
+_MONTH, _CLOCK_ODD = timedelta(days=31), timedelta(hours=1)
+_NAME = re.compile(r"(?:(\d{5,9}) )?(\d{4}-\d\d-\d\dT\d\d-\d\d-\d\d)(?:-(\d+))? ([a-z-]+)\.bruiser")
 _MOMENT = "%Y-%m-%dT%H-%M-%S"
 _SCHEDULE = "schedule.json"
 
@@ -46,12 +49,19 @@ WHY_WORDS = {
 
 @dataclass(frozen=True, kw_only=True)
 class Backup:
-    """A copy that is kept."""
+    """A copy that is kept.
+
+    Parameters
+    ----------
+    made_at : datetime
+        What the clock said; `number` says what came after what, 0 for copies of earlier versions.
+    """
 
     path: Path
     made_at: datetime
     why: BackupWhy
     size: int
+    number: int = 0
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -78,20 +88,38 @@ def list_backups(path: Path) -> list[Backup]:
         if named is None or file.is_symlink() or not file.is_file():
             continue
         try:
-            made = datetime.strptime(named[1], _MOMENT).replace(tzinfo=UTC)
-            why = BackupWhy(named[3])
+            made = datetime.strptime(named[2], _MOMENT).replace(tzinfo=UTC)
+            why = BackupWhy(named[4])
         except ValueError:
             continue
-        found.append(Backup(path=file, made_at=made, why=why, size=file.stat().st_size))
-    return sorted(found, key=lambda b: (b.made_at, b.path.name), reverse=True)
+        size, number = file.stat().st_size, int(named[1] or 0)
+        found.append(Backup(path=file, made_at=made, why=why, size=size, number=number))
+    return sorted(found, key=_order, reverse=True)
 
 
-def _free_name(folder: Path, why: BackupWhy, now: datetime) -> Path:
+def _order(backup: Backup) -> tuple[int, datetime, str]:
+    return backup.number, backup.made_at, backup.path.name
+
+
+def clock_words(backups: list[Backup], now: datetime) -> str:
+    """What is odd about the clock by which copies were made, in words; empty where nothing is."""
+    if any(b.made_at > now + _CLOCK_ODD for b in backups):
+        return (
+            "A copy bears a time that has not come yet: the clock was ahead then, or is behind now."
+            " Copies are kept in the order they were made."
+        )
+    ordered = sorted(backups, key=_order)
+    if any(b.made_at < a.made_at - _CLOCK_ODD for a, b in pairwise(ordered) if a.number):
+        return "The clock was set back between copies: they are kept in the order they were made."
+    return ""
+
+
+def _free_name(folder: Path, why: BackupWhy, now: datetime, number: int) -> Path:
     moment = now.astimezone(UTC).strftime(_MOMENT)
-    target, number = folder / f"{moment} {why}.bruiser", 1
+    target = folder / f"{number:06d} {moment} {why}.bruiser"
     while target.exists():
         number += 1
-        target = folder / f"{moment}-{number} {why}.bruiser"
+        target = folder / f"{number:06d} {moment} {why}.bruiser"
     return target
 
 
@@ -123,7 +151,8 @@ def keep_backup(
         folder.mkdir(exist_ok=True)
     except OSError as error:
         raise _not_made(path, error.strerror or "") from error
-    target = _free_name(folder, why, now)
+    number = max((b.number for b in list_backups(path)), default=0) + 1
+    target = _free_name(folder, why, now, number)
     half = target.with_suffix(".half")
     try:
         if copy_to is None:
@@ -136,9 +165,11 @@ def keep_backup(
         said = translate(error) if isinstance(error, sqlite3.Error) else error
         reason = said.strerror if isinstance(said, OSError) else str(said)
         raise _not_made(path, reason or "") from error
-    made = Backup(path=target, made_at=now, why=why, size=target.stat().st_size)
-    for old in to_thin(list_backups(path)):
-        old.path.unlink(missing_ok=True)
+    number = int(target.name.partition(" ")[0])
+    made = Backup(path=target, made_at=now, why=why, size=target.stat().st_size, number=number)
+    for old in to_thin(list_backups(path), now):
+        if old.path != target:
+            old.path.unlink(missing_ok=True)
     return made
 
 
@@ -149,13 +180,19 @@ def _not_made(path: Path, reason: str) -> StoreError:
     )
 
 
-def to_thin(backups: list[Backup]) -> list[Backup]:
-    """Which copies need not be kept: neither of the last ten nor the oldest of its month."""
-    newest = sorted(backups, key=lambda b: b.made_at, reverse=True)
+def to_thin(backups: list[Backup], now: datetime) -> list[Backup]:
+    """Which copies need not be kept.
+
+    Kept are the last ten, the oldest of each month, and those before a merge or an upgrade: of the
+    last month, of a time that has not come yet, and the last three whatever the clock says.
+    """
+    newest = sorted(backups, key=_order, reverse=True)
     oldest: dict[tuple[int, int], Backup] = {}
     for backup in newest:
         oldest[backup.made_at.year, backup.made_at.month] = backup
-    kept = {b.path for b in (*newest[:LAST_KEPT], *oldest.values())}
+    before = [b for b in newest if b.why in (BackupWhy.MERGE, BackupWhy.UPGRADE)]
+    lately = [b for b in before if now - b.made_at < _MONTH]
+    kept = {b.path for b in (*newest[:LAST_KEPT], *oldest.values(), *lately, *before[:3])}
     return [b for b in newest if b.path not in kept]
 
 
@@ -193,6 +230,8 @@ def is_due(path: Path, now: datetime) -> bool:
     newest = next(iter(list_backups(path)), None)
     if newest is None:
         return True
+    if newest.made_at > now + _CLOCK_ODD:
+        return True  # Its time has not come yet: no clock tells how old it is.
     files = (path, path.with_name(f"{path.name}-wal"))
     changed = max((f.stat().st_mtime for f in files if f.exists()), default=0.0)
     return (

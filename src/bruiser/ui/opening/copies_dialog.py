@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from datetime import UTC, datetime
 from pathlib import Path
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QDialog, QHBoxLayout, QVBoxLayout, QWidget
 
-from bruiser.store.backups import WHY_WORDS, Backup, BackupSchedule
+from bruiser.store.backups import WHY_WORDS, Backup, BackupSchedule, clock_words
 from bruiser.ui.kit.fields import ChoiceField
 from bruiser.ui.kit.parts import Words, button
 from bruiser.ui.kit.rows_table import RowsTable
@@ -68,7 +69,8 @@ class CopiesDialog(QDialog):
         column.addWidget(Words("Copies kept of this campaign", "title"))
         column.addWidget(
             Words(
-                "The last ten stay, and the oldest of each month, in a folder beside the campaign. "
+                "The last ten stay, the oldest of each month, and those before a merge or an "
+                "upgrade of the last month, in a folder beside the campaign. "
                 "Putting one back keeps a copy of what is there now.",
                 "small",
                 "muted",
@@ -97,7 +99,7 @@ class CopiesDialog(QDialog):
                 (
                     key,
                     (
-                        f"{b.made_at.astimezone():%Y-%m-%d %H:%M}",
+                        f"{b.made_at.astimezone():%Y-%m-%d %H:%M %Z}",
                         WHY_WORDS[b.why],
                         f"{b.size / 1e6:.1f} MB",
                     ),
@@ -118,7 +120,9 @@ class CopiesDialog(QDialog):
         self.restore.setEnabled(bool(key) and self._may)
         if not key:
             some = "Choose one to see what differs."
-            self.says.say(some if self.backups else "No copy is kept yet.", "muted")
+            odd = clock_words(list(self.backups.values()), datetime.now(UTC))
+            words = f"{odd} {some}".strip() if self.backups else "No copy is kept yet."
+            self.says.say(words, "ochre" if odd else "muted")
             return
         self._asked = key
         self.says.say("Working out what differs …", "muted")

@@ -61,6 +61,7 @@ class FindingsPresenter(Desk):
         self._waiting: tuple[Entry, ...] = ()
         self.draft = FindingDraft()
         self._untouched = FindingDraft()
+        self._looked: set[str] = set()
         self._begun_drafts: dict[str, tuple[FindingDraft, FindingDraft]] = {}
         self.photos = PhotosPresenter(workshop, self)
         self.photos.failed.connect(self.failed)
@@ -316,6 +317,20 @@ class FindingsPresenter(Desk):
         self.place_judged.emit(words)
 
     @property
+    def must_look(self) -> bool:
+        """Whether the load may still be on: the pull was cut off, and nobody said they looked."""
+        entry = self.entry
+        if entry is None or entry.pull is None or entry.finding is not None:
+            return False
+        cut_off = entry.pull.end in (PullEnd.INTERRUPTED, PullEnd.LINK_LOST)
+        return cut_off and entry.pull.id not in self._looked
+
+    def looked(self) -> None:
+        """The person looked at the bench: the load is off."""
+        self._looked.add(self._pull_id)
+        self.draft_changed.emit()
+
+    @property
     def proposal(self) -> Gave | None:
         """How the trace reads by itself; never taken over without being said."""
         if self.entry is None or self.entry.analysis is None:
@@ -333,6 +348,9 @@ class FindingsPresenter(Desk):
     def accept(self) -> None:
         """Store what was entered, or say which fields are wrong."""
         if self.entry is None or self.entry.pull is None or self.workshop.read_only:
+            return
+        if self.must_look:
+            self.refused.emit({"load": "Look at the bench first, and say that the load is off."})
             return
         pull_id = self.entry.pull.id
         # Storing shows the next specimen, so what it repeats must be known before.

@@ -25,6 +25,7 @@ from bruiser.ui.stations.findings.keys import (
     MARKS_KEY,
 )
 from bruiser.ui.stations.findings.knot_card import KnotCard
+from bruiser.ui.stations.findings.load_may_be_on import LoadMayBeOn
 from bruiser.ui.stations.findings.photos import PhotosCard
 from bruiser.ui.stations.findings.presenter import FindingsPresenter
 from bruiser.ui.stations.findings.settling_card import SettlingCard
@@ -84,6 +85,7 @@ class FindingsView(StationPage):
         self.same = button("Same as last", "findings.same", "chip")
         self.history = button("History", "findings.history", "chip")
         self.settling = SettlingCard(presenter)
+        self.loaded = LoadMayBeOn()
         self.accept = button(
             "Accept findings (Ctrl+Enter)", "findings.accept", "primary", bench=True
         )
@@ -129,6 +131,7 @@ class FindingsView(StationPage):
         more.column.addLayout(fields)
         left = QVBoxLayout()
         left.setSpacing(SPACE["s"])
+        left.addWidget(self.loaded)
         left.addWidget(self.settling)
         left.addWidget(strip)
         left.addLayout(knots, 1)
@@ -156,7 +159,11 @@ class FindingsView(StationPage):
         self._lies.column.addWidget(self.remains)
         caution = Card("BEFORE YOU TOUCH IT", caution=True)
         caution.column.addWidget(
-            Words("Load off, bench disarmed. This piece is retired: it never goes back.", "small")
+            Words(
+                "Take the load off and disarm the bench first. This piece is retired: it never "
+                "goes back.",
+                "small",
+            )
         )
         for part in (said, self._lies, self.photos, caution):
             right.addWidget(part)
@@ -181,6 +188,7 @@ class FindingsView(StationPage):
         self.same.clicked.connect(p.same_as_last)
         self.history.clicked.connect(self._on_history)
         self.accept.clicked.connect(self._on_accept)
+        self.loaded.looked.clicked.connect(p.looked)
         for field in (
             self.peak, self.untied, self.note, self.reason, self.by, self.kept, self.correction
         ):  # fmt: skip
@@ -273,6 +281,7 @@ class FindingsView(StationPage):
 
     def _on_refused(self, errors: dict[str, str]) -> None:
         self.place_wrong.say(errors.get("place", ""))
+        self.loaded.wrong.say(errors.get("load", ""))
         for name, field in (
             ("peak", self.peak),
             ("void_reason", self.reason),
@@ -304,6 +313,7 @@ class FindingsView(StationPage):
         self.strip.setMinimumHeight(_STRIP_LOW if p.versions else 124)
         self._strip_card.setFixedHeight(_STRIP_HIGH - (36 if p.versions else 0))
         nothing = p.entry is None
+        self.loaded.setVisible(p.must_look)
         self.setProperty("empty", nothing)
         for part in (
             *self.cards.values(), self.strip, *self._gave_buttons.values(), self.accept,
@@ -359,6 +369,7 @@ class FindingsView(StationPage):
 
     def _on_draft_changed(self) -> None:
         p = self._presenter
+        self.loaded.setVisible(p.must_look)
         if p.entry is None:
             return
         self._show_fields()
