@@ -22,6 +22,7 @@ from bruiser.formats.column_mapping import (
 )
 from bruiser.formats.mapped_table import read_figure, read_mapped
 from bruiser.formats.sheets import read_sheets, text_sheet
+from bruiser.formats.workbook import read_workbook
 
 KNOTS = ("bowline", "sheet bend", "clove hitch")
 
@@ -247,16 +248,14 @@ def test_an_open_document_sheet_reads_the_same(tmp_path):
 
 
 def test_what_would_unpack_to_too_much_or_is_no_workbook_is_refused(tmp_path, monkeypatch):
-    monkeypatch.setattr("bruiser.formats.sheets.LARGEST_UNPACKED", 10_000_000)
+    monkeypatch.setattr("bruiser.formats.workbook.LARGEST_UNPACKED", 10_000_000)
     bomb = tmp_path / "bomb.xlsx"
     with zipfile.ZipFile(bomb, "w", zipfile.ZIP_DEFLATED) as archive:
         for n in range(6):
             archive.writestr(f"{n}.xml", b"0" * 2_000_000)
     for content in (bomb.read_bytes(), b"PK\x03\x04 broken", b"PK\x05\x06" + bytes(18)):
-        path = tmp_path / "x.xlsx"
-        path.write_bytes(content)
         with pytest.raises(InputError):
-            read_sheets(path)
+            read_workbook("x.xlsx", content)
 
 
 @lru_cache(maxsize=1)

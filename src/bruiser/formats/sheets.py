@@ -6,26 +6,22 @@ Nothing is taken for a number or a date here but what a workbook says is one.
 from __future__ import annotations
 
 import csv
-import datetime as dt
 import io
 import re
-import zipfile
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
 from bruiser.core.errors import InputError
+from bruiser.formats.apart import read_apart
 from bruiser.formats.package_tables import long_cells, no_collection
+from bruiser.formats.workbook import MOST_COLUMNS, MOST_ROWS
 
 WORKBOOKS = (".xlsx", ".xlsm", ".xls", ".xlsb", ".ods")
 LARGEST_FILE = 512 * 2**20
-LARGEST_UNPACKED = 2 * 2**30
-MOST_ROWS = 1_000_000
-MOST_COLUMNS = 500
-_MOST_PARTS = 5_000
-_LONGEST_CELL = 20_000
+
+
 _MARKS = (",", ";", "\t", "|")
 _SAMPLE = 200_000
 
@@ -63,7 +59,8 @@ def read_sheets(path: Path) -> list[SheetRows]:
     if size > LARGEST_FILE:
         raise InputError(f"{path.name} is larger than any table of pulls.")
     if path.suffix.lower() in WORKBOOKS or content.startswith((b"PK\x03\x04", b"\xd0\xcf\x11\xe0")):
-        return _workbook(path.name, content)
+        found = read_apart("workbook", path.name, content)
+        return [_even(SheetRows(**sheet), path.name) for sheet in found]
     return [text_sheet(content, path.name)]
 
 
@@ -169,80 +166,6 @@ def _even(sheet: SheetRows, name: str) -> SheetRows:
     return SheetRows(
         name=sheet.name, rows=rows, lines=sheet.lines, encoding=sheet.encoding, mark=sheet.mark
     )
-
-
-def _workbook(name: str, content: bytes) -> list[SheetRows]:
-    _check_archive(name, content)
-    from python_calamine import CalamineError, CalamineWorkbook
-
-    try:
-        book = CalamineWorkbook.from_filelike(io.BytesIO(content))
-        found = []
-        for called in book.sheet_names:
-            sheet = book.get_sheet_by_name(called)
-            if sheet.height > MOST_ROWS or sheet.width > MOST_COLUMNS:
-                raise InputError(f"{name}, sheet {called}: larger than any table of pulls.")
-            values = sheet.to_python(skip_empty_area=False)
-            _fill_merged(values, sheet.merged_cell_ranges or ())
-            rows = [[_cell_text(v) for v in row] for row in values]
-            kept = [(n, row) for n, row in enumerate(rows, 1) if any(map(str.strip, row))]
-            if kept:
-                rows, lines = [row for _, row in kept], [n for n, _ in kept]
-                found.append(_even(SheetRows(name=called, rows=rows, lines=lines), name))
-    except InputError:
-        raise
-    except (CalamineError, OSError, ValueError, KeyError, IndexError, OverflowError) as error:
-        raise InputError(f"{name} is no workbook that can be read: {error}.") from error
-    except BaseException as error:
-        # The reader is of another language, and its panics are no exceptions of ours.
-        if isinstance(error, (KeyboardInterrupt, SystemExit)):
-            raise
-        raise InputError(f"{name} is no workbook that can be read.") from error
-    if not found:
-        raise InputError(f"{name} is empty.", where="1")
-    return found
-
-
-def _check_archive(name: str, content: bytes) -> None:
-    """Refuse what would unpack to more than a table; nothing is unpacked to a folder."""
-    if not content.startswith(b"PK\x03\x04"):
-        return
-    try:
-        with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            parts = archive.infolist()
-    except (zipfile.BadZipFile, ValueError, NotImplementedError, OSError) as error:
-        raise InputError(f"{name} is no workbook that can be read.") from error
-    if len(parts) > _MOST_PARTS or sum(p.file_size for p in parts) > LARGEST_UNPACKED:
-        raise InputError(f"{name} would unpack to more than any table of pulls.")
-
-
-def _fill_merged(
-    values: list[list[Any]], ranges: Iterable[tuple[tuple[int, int], tuple[int, int]]]
-) -> None:
-    """Put what stands in merged cells into each of them."""
-    for (top, left), (bottom, right) in ranges:
-        if (bottom - top + 1) * (right - left + 1) > 10_000 or top >= len(values):
-            continue
-        for row in values[top : bottom + 1]:
-            for at in range(left, min(right + 1, len(row))):
-                row[at] = values[top][left] if left < len(values[top]) else ""
-
-
-def _cell_text(value: object) -> str:
-    match value:
-        case str():
-            return value[:_LONGEST_CELL]
-        case bool():
-            return "yes" if value else "no"
-        case float():
-            return str(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
-        case dt.datetime():
-            return (
-                value.isoformat(sep=" ") if value.time() != dt.time() else value.date().isoformat()
-            )
-        case dt.timedelta():
-            return repr(value.total_seconds())
-    return str(value)
 
 
 _JUNK = re.compile(r"[\s\u00a0\u202f]+")
