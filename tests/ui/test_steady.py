@@ -8,6 +8,7 @@ from tests.specimens import patient_bench
 
 from bruiser.app.stations import STATIONS
 from bruiser.app.window import MainWindow
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.kit.steady import ChoiceBox, SteadySlider
 from bruiser.workshop.logbook.entries import Stage
 from bruiser.workshop.logbook.workshop import open_workshop
@@ -93,3 +94,29 @@ def test_a_finding_opened_from_the_logbook_is_there_whole(qtbot, window):
     assert found.specimen.code in page.title.words
     assert page.peak.text
     assert page.strip.state.place == found.finding.place
+
+
+def test_a_page_that_is_hidden_asks_for_no_room(qtbot):
+    stack, low, tall = ShownStack(), QLabel("one"), QLabel("two")
+    tall.setMinimumHeight(900)
+    for page in (low, tall):
+        stack.addWidget(page)
+    qtbot.addWidget(stack)
+    assert stack.minimumSizeHint().height() < 100
+    stack.setCurrentWidget(tall)
+    assert stack.minimumSizeHint() == tall.minimumSizeHint()
+
+
+@pytest.mark.parametrize("key", [s.key for s in STATIONS])
+def test_a_station_fits_the_smallest_window_at_every_moment_of_being_worked_out(
+    qtbot, window, key, qapp
+):
+    window.resize(1024, 700)
+    window.go_to(key)
+    page = window.pages[key]
+    tallest, moments = 0, 0
+    while window.tasks.busy or moments < 20:
+        qapp.processEvents()
+        tallest = max(tallest, page.minimumSizeHint().height())
+        moments += 1
+    assert tallest <= 700

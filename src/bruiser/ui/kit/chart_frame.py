@@ -31,7 +31,6 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QScrollArea,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -50,6 +49,7 @@ from bruiser.ui.canvas.figure_view import FigureView, paint_figure, paint_shape
 from bruiser.ui.canvas.tiles import Place, Tiles
 from bruiser.ui.kit.parts import button
 from bruiser.ui.kit.rows_table import RowsTable
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.runtime.tasks import TaskRunner
 from bruiser.ui.theme import tokens
 from bruiser.ui.theme.theme import theme
@@ -144,7 +144,7 @@ class ChartFrame(QWidget):
         self._zoom = 1.0
         self.view = FigureView(name, tappable=True)
         self.pane = Pane(self.view, name)
-        self.table_box = QStackedWidget()
+        self.table_box = ShownStack()
         self._table: RowsTable | None = None
         self._header: tuple[str, ...] = ()
         self.as_table = button("Table", f"{name}.table", "chip")
@@ -164,7 +164,7 @@ class ChartFrame(QWidget):
             tools.addWidget(chip)
         self.top.addStretch(1)
         self.top.addWidget(self.tools)
-        self._pages = QStackedWidget()
+        self._pages = ShownStack()
         self._pages.addWidget(self.pane)
         self._pages.addWidget(self.table_box)
         column = QVBoxLayout(self)

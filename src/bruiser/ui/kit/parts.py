@@ -11,12 +11,12 @@ from PyQt6.QtWidgets import (
     QLabel,
     QPushButton,
     QSizePolicy,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 from typing_extensions import override
 
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.kit.storing import StoringButton, stores
 from bruiser.ui.theme.theme import theme
 from bruiser.ui.theme.tokens import SPACE
@@ -199,7 +199,7 @@ class StationPage(QWidget):
         self.body = QVBoxLayout(work)
         self.body.setContentsMargins(0, 0, 0, 0)
         self.body.setSpacing(SPACE["s"])
-        self.sides = QStackedWidget()
+        self.sides = ShownStack()
         self.sides.addWidget(work)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(SPACE["l"], SPACE["m"], SPACE["l"], SPACE["m"])

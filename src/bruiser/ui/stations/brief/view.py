@@ -6,7 +6,6 @@ from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
     QPushButton,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -18,6 +17,7 @@ from bruiser.ui.kit.fields import ChoiceField, Field, TextBox
 from bruiser.ui.kit.inline_form import InlineForm, side_by_side
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.stations.brief.forms import ClaimForm, CriterionForm
 from bruiser.ui.stations.brief.presenter import AskedClaim, BriefPresenter, CriterionRow
 from bruiser.ui.theme.tokens import SPACE
@@ -38,7 +38,7 @@ class Rows(Card):
         self.column.addLayout(top)
         self.list = Scrolled(f"{name}.list", spacing="m")
         self.form = form
-        self.stack = QStackedWidget()
+        self.stack = ShownStack()
         self.stack.addWidget(self.list)
         self.stack.addWidget(form)
         self.column.addWidget(self.stack, 1)

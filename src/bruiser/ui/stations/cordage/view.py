@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QTimer, pyqtSignal
-from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout
 from typing_extensions import override
 
 from bruiser.figures.shelf import lots_figure
@@ -11,6 +11,7 @@ from bruiser.ui.canvas.figure_view import FigureView
 from bruiser.ui.kit.fields import Chips
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.stations.cordage.facts import FactsPanel
 from bruiser.ui.stations.cordage.loads import BaselinePanel, HostPanel, LoadsPanel
 from bruiser.ui.stations.cordage.presenter import CordagePresenter
@@ -43,7 +44,7 @@ class CordageView(StationPage):
         self.baseline = BaselinePanel(presenter)
         self.loads = LoadsPanel(presenter)
         self.host = HostPanel(presenter)
-        self.stack = QStackedWidget()
+        self.stack = ShownStack()
         both = Scrolled("cordage.lot")
         both.column.setContentsMargins(0, 0, 0, 0)
         both.column.addWidget(self.facts)

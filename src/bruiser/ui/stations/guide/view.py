@@ -7,7 +7,6 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QBoxLayout,
     QHBoxLayout,
-    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -17,6 +16,7 @@ from bruiser.core.choice.working_load import School
 from bruiser.core.records.preparation import Hands
 from bruiser.ui.kit.fields import Chips, ChoiceField, Field
 from bruiser.ui.kit.parts import StationPage, button
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.kit.working_line import WorkingLine
 from bruiser.ui.stations.guide.beside_panel import BesidePanel
 from bruiser.ui.stations.guide.choose_panel import ChoosePanel
@@ -84,7 +84,7 @@ class GuideView(StationPage):
         self.using = UsePanel(presenter)
         self.limiting = LimitsPanel(presenter)
         self.printing = PublishPanel(self.publishing)
-        self.stack = QStackedWidget()
+        self.stack = ShownStack()
         self.line = WorkingLine("guide")
         self.first = self.use.box
         self._lay_out()

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from bruiser.catalogue import Need
 from bruiser.ui.kit.fields import Chips, ChoiceField, Field
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.kit.two_lines import KEY, TwoLineList
 from bruiser.ui.stations.knots.drawing_sheet import DrawingSheet
 from bruiser.ui.stations.knots.own import OwnSheet
@@ -61,7 +62,7 @@ class KnotsView(StationPage):
         self.beside = BesideSheet(presenter)
         self.tie = TieSheet(TiePresenter(presenter))
         self.own = OwnSheet(presenter)
-        self.stack = QStackedWidget()
+        self.stack = ShownStack()
         for sheet in (self.know, self.variant, self.beside, self.tie, self.own):
             self.stack.addWidget(sheet)
         self.stack.addWidget(self.drawings)

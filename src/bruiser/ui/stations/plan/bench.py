@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QVBoxLayout, QWidget
 
 from bruiser.core.planning.bench_checks import CheckVerdict
 from bruiser.core.planning.safety import ASSUMPTIONS
@@ -13,6 +13,7 @@ from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, Words, button
 from bruiser.ui.kit.plain_table import PlainTable
 from bruiser.ui.kit.scrolled import Scrolled
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.stations.plan.bench_presenter import BenchPresenter
 from bruiser.ui.theme.tokens import SPACE
 
@@ -83,7 +84,7 @@ class BenchBookPanel(QWidget):
         )
         self.note_room = button("Note", "plan.room.store")
         self.room = PlainTable("plan.rooms", "The room by day", ("Day", "Temperature", "Humidity"))
-        self.stack = QStackedWidget()
+        self.stack = ShownStack()
         for page in (self._checks_page(), self._book_page(), self._more_page()):
             self.stack.addWidget(page)
         top = QHBoxLayout()

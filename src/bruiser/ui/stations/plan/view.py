@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QVBoxLayout, QWidget
 from typing_extensions import override
 
 from bruiser.figures.plan_charts import matrix_figure, precision_figure
@@ -12,6 +12,7 @@ from bruiser.ui.kit.fields import Chips, ChoiceField, Field, Form, Ticks
 from bruiser.ui.kit.inline_form import side_by_side
 from bruiser.ui.kit.parts import Card, StationPage, Words, button
 from bruiser.ui.kit.scrolled import Scrolled
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.stations.plan.bench import BenchBookPanel
 from bruiser.ui.stations.plan.cuts import CutsPanel
 from bruiser.ui.stations.plan.next import NextPanel
@@ -57,7 +58,7 @@ class MatrixPanel(QWidget):
         self.picks = Chips("plan.picks", PICKS)
         self.states = StatesPage(presenter)
         self.on_purpose = OnPurposePage(presenter)
-        self.pages = QStackedWidget()
+        self.pages = ShownStack()
         self.matrix = FigureView("plan.matrix", tappable=True)
         self.rows_room = Scrolled("plan.matrix.scroll")
         self.rows_room.column.addWidget(self.matrix)
@@ -210,7 +211,7 @@ class PlanView(StationPage):
         self.panels = Chips("plan.panel", PANELS, tight=True)
         self.matrix = MatrixPanel(presenter)
         self.cuts = CutsPanel(presenter.cutting)
-        self.stack = QStackedWidget()
+        self.stack = ShownStack()
         self.queue = QueuePanel(presenter.queue_desk)
         self.stack.addWidget(self.matrix)
         self.stack.addWidget(self.queue)

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QLabel, QLineEdit, QStackedWidget
+from PyQt6.QtWidgets import QLabel, QLineEdit
 
 from bruiser.ui.kit.fields import Chips
 from bruiser.ui.kit.parts import StationPage, button
+from bruiser.ui.kit.shown_stack import ShownStack
 from bruiser.ui.stations.pull.bench import BenchPanel
 from bruiser.ui.stations.pull.decided import DecidedLine
 from bruiser.ui.stations.pull.directions import DirectionsPanel
@@ -40,7 +41,7 @@ class PullView(StationPage):
         self.prepare = PreparePanel(presenter.prepare)
         self.bench = BenchPanel(presenter)
         self.directions = DirectionsPanel(presenter.directions)
-        self.stack = QStackedWidget()
+        self.stack = ShownStack()
         for panel in (self.prepare, self.bench, self.directions):
             self.stack.addWidget(panel)
         for part in (self.next_up, self.technician, self.choose, self.panels):
