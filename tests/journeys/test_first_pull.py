@@ -310,7 +310,7 @@ def test_the_strip_is_walked_with_the_keyboard(qtbot, window):
         qtbot.keyClick(strip, Qt.Key.Key_Right)
     qtbot.keyClick(strip, Qt.Key.Key_Return)
     places = window.findings.entry.specimen.layout.places
-    assert window.findings.draft.place == places[3].key
+    assert window.findings.draft.place == places[2].key
 
 
 def test_what_is_touched_at_the_bench_is_large_enough(qtbot, window):

@@ -40,7 +40,12 @@ class RecentCampaign:
     @property
     def there(self) -> bool:
         """Whether its file is where it was; a server is asked when it is opened."""
-        return is_address(self.path) or Path(self.path).is_file()
+        if is_address(self.path):
+            return True
+        try:
+            return Path(self.path).is_file()
+        except (OSError, ValueError):
+            return False  # No file can have such a path.
 
 
 def recent_path() -> Path:

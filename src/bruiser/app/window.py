@@ -144,8 +144,7 @@ class MainWindow(CampaignFrame):
 
     def _connect(self) -> None:
         # What is held down belongs to the page it was pressed on.
-        gate = input_gate()
-        self.stack.currentChanged.connect(gate.close_to_held)
+        self.stack.currentChanged.connect(input_gate().close_to_held)
         self.rail.station_wanted.connect(self.go_to)
         self.bar.undo.clicked.connect(self.undo)
         self.bar.rescue.clicked.connect(self._save_under_new_name)

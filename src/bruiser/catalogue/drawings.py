@@ -10,6 +10,7 @@ from functools import cache, lru_cache
 from hashlib import sha256
 from importlib.resources import files
 
+from bruiser.catalogue.toml_text import LONGEST, read_toml
 from bruiser.core.errors import InputError
 from bruiser.core.topology.crossings import Diagram, lay_out
 from bruiser.core.topology.edits import slipped, stopped
@@ -70,12 +71,11 @@ def recipe_from_text(key: str, text: str) -> Recipe:
     InputError
         If it cannot be read.
     """
+    if len(text) > LONGEST:
+        raise InputError(f"{key}: this is longer than any recipe.", where=key)
     if "=" not in text:
         return read_recipe(key, {"ropes": [{"id": "A", "path": text}]})
-    try:
-        return read_recipe(key, tomllib.loads(text))
-    except tomllib.TOMLDecodeError as error:
-        raise InputError(f"{key}: this is no recipe: {error}.", where=key) from error
+    return read_recipe(key, read_toml(text, key))
 
 
 def looked_over(key: str, text: str) -> tuple[Diagram, tuple[str, ...]]:

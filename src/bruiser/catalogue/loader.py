@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import tomllib
 from collections.abc import Mapping
 from functools import lru_cache
 from importlib.resources import files
@@ -23,6 +22,7 @@ from bruiser.catalogue.structure import (
     TradeName,
     VariantAxis,
 )
+from bruiser.catalogue.toml_text import read_toml
 from bruiser.core.errors import InputError
 from bruiser.core.records.families import FAMILIES, TRADES
 from bruiser.core.records.layouts import LAYOUTS
@@ -75,10 +75,7 @@ def parse_structure(key: str, text: str, *, check: bool = True) -> Structure:
         If it is no TOML, or a field is missing or wrong; `where` names file and field.
     """
     where = f"{key}.toml"
-    try:
-        data: dict[str, Any] = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as error:
-        raise InputError(f"{where} cannot be read: {error}.", where=where) from error
+    data = read_toml(text, where)
     if check:
         check_structure(key, data)
     return _made(key, data)

@@ -40,6 +40,8 @@ def read_record(kind: type[T], text: str) -> T:
     """
     try:
         return msgspec.json.decode(text, type=kind)
+    except RecursionError as error:
+        raise InputError("the text: it is nested too deep.", where="the text") from error
     except msgspec.MsgspecError as error:
         # The library says the place at the end of its sentence, and nowhere else.
         words, _, place = str(error).partition(" - at ")

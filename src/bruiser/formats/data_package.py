@@ -23,6 +23,7 @@ from bruiser.formats.package_traces import FIELDS, TraceKind, read_samples, writ
 
 DESCRIPTOR = "datapackage.json"
 LARGEST_DESCRIPTOR = 64 * 2**20
+LARGEST_RESOURCE = 512 * 2**20
 LARGEST_FILE = 2**31
 _SAFE = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]{0,80}")
 
@@ -220,7 +221,7 @@ def open_package(folder: Path) -> Package:
     changed: list[str] = []
     for number, resource in enumerate(resources, 1):
         found, digest = _resource(folder, resource, number)
-        if digest and hashlib.sha256(found.path.read_bytes()).hexdigest() != digest:
+        if digest and _digest(found.path) != digest:
             changed.append(found.said)
         if found.column:
             blobs.append(found)
@@ -236,6 +237,23 @@ def open_package(folder: Path) -> Package:
         blobs=blobs,
         changed=tuple(changed),
     )
+
+
+def _digest(path: Path) -> str:
+    """The hash of a file, read by pieces, none of them kept.
+
+    Raises
+    ------
+    InputError
+        If it cannot be read, or is larger than any file of a campaign.
+    """
+    try:
+        if path.stat().st_size > LARGEST_RESOURCE:
+            raise InputError(f"{path.name} is larger than any file of a campaign.", where=path.name)
+        with path.open("rb") as file:
+            return hashlib.file_digest(file, "sha256").hexdigest()
+    except OSError as error:
+        raise InputError(f"{path.name} cannot be read: {error.strerror}.") from error
 
 
 def _descriptor(folder: Path) -> dict[str, Any]:

@@ -34,7 +34,7 @@ class Beyond(StrEnum):
     TRAVEL = "travel"
 
 
-_FEW_OVER = 3
+_FEW_OVER, _BLANK_SAMPLES = 3, 4.0
 
 
 class Recorder:
@@ -174,6 +174,11 @@ class Recorder:
         """Hand what was not taken to the sink once more, and go on saving if it takes it."""
         self._save_fault = None
         self._save()
+
+    def has_fallen_silent(self, patience_s: float) -> bool:
+        """Whether no sample has come for so long, or for four of them: what is shown stands."""
+        patience_s = max(patience_s, _BLANK_SAMPLES / self._instrument.info.sample_rate_hz)
+        return bool(self.arrived_at) and time.monotonic() - self.arrived_at > patience_s
 
     def set_moving(self, moving: bool, *, forward: bool = False) -> None:
         """The crosshead was sent off, or stopped: its readings are watched while it moves.

@@ -3,6 +3,7 @@
 import io
 from dataclasses import replace
 
+import numpy as np
 import pytest
 from PIL import Image
 
@@ -185,6 +186,13 @@ def test_a_hand_scale_and_a_loggers_file_are_pulls_too(workshop, tmp_path):
     found = read_logbook(workshop).by_pull
     assert found[logged].analysis.peak_n == pytest.approx(found[other].analysis.peak_n, rel=1e-3)
     path.write_text("time_s,load_N\n0,1\n0.1,2\n0.9,3\n1.0,4\n")
+    _, entry = first(workshop)
+    gaps = record_from_file(workshop, entry.specimen, path, 0.008, 25_000.0)
+    kept = read_trace(workshop, read_logbook(workshop).by_pull[gaps].pull).load_n
+    assert len(kept) == 11
+    assert list(kept[[0, 1, 9, 10]]) == [1.0, 2.0, 3.0, 4.0]
+    assert np.isnan(kept[2:9]).all()
+    path.write_text("time_s,load_N\n0,1\n0,2\n0,3\n0,4\n")
     with pytest.raises(InputError, match="evenly"):
         record_from_file(workshop, entry.specimen, path, 0.008, 25_000.0)
     with pytest.raises(InputError, match="cannot be read"):

@@ -200,6 +200,9 @@ def _rope(key: str, data: Mapping[str, Any], known: Mapping[str, Rope]) -> Rope:
     return Rope(key=name, path=read_path(data["path"], where), ends=(ends[0], ends[1]))
 
 
+MOST_POINTS = 1_000
+
+
 def read_recipe(key: str, data: Mapping[str, Any]) -> Recipe:
     """A recipe from the tables of its file.
 
@@ -210,7 +213,7 @@ def read_recipe(key: str, data: Mapping[str, Any]) -> Recipe:
     """
     try:
         return _recipe(key, data)
-    except (KeyError, TypeError, ValueError, AttributeError, IndexError) as error:
+    except (KeyError, TypeError, ValueError, AttributeError, IndexError, RecursionError) as error:
         said = f"{error.args[0] if error.args else error}"
         why = f"{said} is missing" if isinstance(error, KeyError) else f"{said[:80]}"
         raise InputError(f"{key}: a field is not as it must be: {why}.", where=key) from error
@@ -223,6 +226,11 @@ def _recipe(key: str, data: Mapping[str, Any]) -> Recipe:
         ropes[made.key] = made
     if not ropes:
         raise InputError(f"{key}: it has no rope.", where=key)
+    if sum(len(rope.path.points) for rope in ropes.values()) > MOST_POINTS:
+        raise InputError(f"{key}: more than {MOST_POINTS} points are no drawing.", where=key)
+    strange = set(data.get("cut", {})) - set(ropes)
+    if strange:
+        raise InputError(f"{key}: it cuts “{min(strange)[:40]}”, which is no rope.", where=key)
     hosts = tuple(
         HostShape(
             key=str(h["id"]),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from bruiser.core.errors import InputError
 
@@ -60,6 +60,11 @@ class ServerAddress:
         words = f"{self.database}@{self.host or 'local'}-{self.port or 5432}"
         return re.sub(r"[^\w@.-]+", "_", words) + ".bruiser"
 
+    def with_option(self, key: str, value: str) -> ServerAddress:
+        """The same campaign, with something else said to the server."""
+        options = {**dict(self.options), key: value}
+        return replace(self, options=tuple(sorted(options.items())))
+
     def with_user(self, user: str) -> ServerAddress:
         """The same campaign, asked for by another user."""
         return ServerAddress(
@@ -93,7 +98,7 @@ def read_address(text: str) -> ServerAddress:
         raise InputError("This is no address.", f"Write it as {_EXAMPLE}.") from None
     if url.drivername not in _SCHEMES:
         raise InputError(f"“{url.drivername}” is no server known here.", f"Write {_EXAMPLE}.")
-    if url.password is not None or "password" in url.query:
+    if url.password is not None or any("pass" in key.lower() for key in url.query):
         raise InputError(
             "The address holds a password.",
             "Leave it out: it is asked for, or taken from the keyring or ~/.pgpass.",

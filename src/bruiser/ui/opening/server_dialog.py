@@ -6,8 +6,8 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QCheckBox, QDialog, QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from bruiser.core.errors import InputError
-from bruiser.store.server.address import ServerAddress, read_address
-from bruiser.ui.kit.fields import Field
+from bruiser.store.server.address import read_address
+from bruiser.ui.kit.fields import ChoiceField, Field
 from bruiser.ui.kit.parts import Words, button
 from bruiser.ui.theme.tokens import SPACE
 
@@ -16,6 +16,11 @@ ABOUT = (
     "A laboratory keeps a campaign in a PostgreSQL database, and several benches record into it at "
     "once. Whoever keeps the server says its address and what your role may do."
 )
+LINES = {
+    "": "as the address says",
+    "verify-full": "encrypted, and the server proves who it is (verify-full)",
+    "require": "encrypted (require)",
+}
 BEGIN, PUT = "Begin one there", "Put this campaign there"
 
 
@@ -46,6 +51,7 @@ class ServerDialog(QDialog):
         self.setWindowTitle("A campaign on a server")
         self.setMinimumWidth(_WIDTH)
         self.address = Field("Address", "server.address", hint="postgresql://mara@lab/ridge")
+        self.line = ChoiceField("The line to it", "server.line", LINES)
         self.password = Field("Password, where one is wanted", "server.password")
         self.password.entry.setEchoMode(QLineEdit.EchoMode.Password)
         self.keep = QCheckBox("Keep the password in this system's keyring")
@@ -64,7 +70,7 @@ class ServerDialog(QDialog):
         column.setSpacing(SPACE["s"])
         column.addWidget(Words("A campaign on a server", "title"))
         column.addWidget(Words(words, "body", "muted"))
-        for part in (self.address, self.password, self.keep, self.said):
+        for part in (self.address, self.line, self.password, self.keep, self.said):
             column.addWidget(part)
         buttons = QHBoxLayout()
         buttons.addStretch(1)
@@ -79,7 +85,9 @@ class ServerDialog(QDialog):
     def _on_go(self) -> None:
         self.say("")
         try:
-            address: ServerAddress = read_address(self.address.text)
+            address = read_address(self.address.text)
+            if self.line.text:
+                address = address.with_option("sslmode", self.line.text)
         except InputError as error:
             self.address.complain(str(error))
             return

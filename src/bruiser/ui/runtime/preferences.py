@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from contextlib import suppress
 from dataclasses import dataclass, field, fields, replace
 from pathlib import Path
 from typing import Any
@@ -61,8 +62,9 @@ class Preferences:
     def campaigns(self) -> Path:
         """The folder for new campaigns: the one chosen, else the documents, else home."""
         for folder in (Path(self.folder) if self.folder else None, user_documents_path()):
-            if folder is not None and folder.is_dir():
-                return folder
+            with suppress(OSError, ValueError):
+                if folder is not None and folder.is_dir():
+                    return folder
         return Path.home()
 
 

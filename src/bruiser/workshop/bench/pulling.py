@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import time
 from collections.abc import Callable
 from dataclasses import asdict
 
@@ -23,7 +22,6 @@ from bruiser.workshop.logbook.commands import Changes
 from bruiser.workshop.logbook.workshop import Workshop
 
 GAVE_D = 4.0
-_BLANK_SAMPLES = 4.0
 _BEYOND = {Beyond.LOAD: PullEnd.LOAD_LIMIT, Beyond.TRAVEL: PullEnd.TRAVEL_LIMIT}
 
 
@@ -227,7 +225,11 @@ class PullSession:
         new = self._recorder.recorded(self._readings.seen)
         if len(new):
             self._take_in(new.load_n, new.travel_m)
-        elif self._nothing_comes:
+        elif (
+            self._recording
+            and self._phase not in (Phase.READY, Phase.GAVE, Phase.ENDED)
+            and self._recorder.has_fallen_silent(BLANK_S)
+        ):
             self._readings.blank()
         status = self._instrument.status()
         if self._phase in (Phase.PULLING, Phase.SLACKING) and status.motion is Motion.STILL:
@@ -259,15 +261,6 @@ class PullSession:
             slips=self._readings.slips,
             drawn_m=self._recorder.now(Channel.TAIL),
         )
-
-    @property
-    def _nothing_comes(self) -> bool:
-        """Whether what is shown would stand: no sample has come for too long."""
-        if not self._recording or self._phase in (Phase.READY, Phase.GAVE, Phase.ENDED):
-            return False
-        patience = max(BLANK_S, _BLANK_SAMPLES / self._instrument.info.sample_rate_hz)
-        arrived = self._recorder.arrived_at
-        return bool(arrived) and time.monotonic() - arrived > patience
 
     def _watch_limits(self) -> None:
         """Stop at the application's own limits; the load stays on, and the screen says so.

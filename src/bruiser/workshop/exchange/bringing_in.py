@@ -207,10 +207,10 @@ class _Planner:
         return self.count == before
 
     def _bring(self, at: int, line: int, code: str, row: dict[str, Any]) -> None:
-        lot = self.matcher.lot(line, row, row["cordage"], row.get("condition", ""))
+        lot = self.matcher.lot(line, row, row["cordage"], row.get("condition") or "")
         other = None
         if row.get("cordage_b"):
-            other = self.matcher.lot(line, row, row["cordage_b"], row.get("condition", ""))
+            other = self.matcher.lot(line, row, row["cordage_b"], row.get("condition") or "")
         knots = [
             self.matcher.knot(line, name) for name in (row.get("knot"), row.get("knot_b")) if name
         ]

@@ -75,7 +75,7 @@ class Matcher:
 
     def look(self, row: dict[str, Any]) -> None:
         """Find what a row names that cannot come in yet, so that it is said; nothing is made."""
-        name, condition = row.get("cordage", ""), row.get("condition", "")
+        name, condition = row.get("cordage") or "", row.get("condition") or ""
         if name and (fold(name), fold(condition)) not in self.lots:
             found = self._find_lot(name, condition)
             if found is not None:

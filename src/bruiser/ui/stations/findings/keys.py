@@ -13,6 +13,13 @@ LEVEL_KEYS: dict[JamLevel, str] = {
     JamLevel.FUSED: "F",
     JamLevel.NOT_TRIED: "N",
 }
+GAVE_WORDS = {
+    Gave.BROKE: "Broke",
+    Gave.CAME_OUT: "Came out",
+    Gave.CAPSIZED: "Capsized",
+    Gave.STOPPED: "Nothing gave",
+    Gave.VOID: "Void",
+}
 GAVE_KEYS: dict[Gave, str] = {
     Gave.BROKE: "B",
     Gave.CAME_OUT: "O",

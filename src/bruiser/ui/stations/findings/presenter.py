@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import time
 from copy import deepcopy
-from typing import Any
 
 from PyQt6.QtCore import pyqtSignal
 
 from bruiser.core.errors import BruiserError, InputError, Refused
 from bruiser.core.records.layouts import End
-from bruiser.core.records.records import JAM_WORDS, Gave, JamLevel, PullEnd
+from bruiser.core.records.records import Gave, JamLevel, PullEnd
 from bruiser.core.trace import TRACE_END_WORDS, Trace
 from bruiser.core.units import parse_quantity
 from bruiser.ui.runtime.desk import Desk
 from bruiser.ui.stations.findings.photos_presenter import PhotosPresenter
+from bruiser.ui.stations.findings.remains import remains_words
 from bruiser.workshop.bench.handing_out import hand_out_pulled
 from bruiser.workshop.findings.history import history_rows
 from bruiser.workshop.findings.inspecting import (
@@ -36,12 +36,6 @@ from bruiser.workshop.logbook.workshop import Workshop
 OLDER = "older"
 EARLIER = 30
 """So many specimens inspected lately are offered to be looked at again."""
-
-_GAVE_WORDS = {
-    "broke": "The cord is parted at",
-    "came_out": "The tail has come out at",
-    "capsized": "The knot has changed form and let go at",
-}
 
 
 class FindingsPresenter(Desk):
@@ -395,28 +389,7 @@ class FindingsPresenter(Desk):
 
     def remains_words(self) -> list[str]:
         """What lies on the simulated bench, as one would see and feel it."""
-        if self.entry is None or self.entry.pull is None or not self.entry.pull.remains:
-            return []
-        remains: dict[str, Any] = dict(self.entry.pull.remains)
-        layout = self.entry.specimen.layout
-        lines = ["Nothing has given; everything is still tied."]
-        if remains["place"] is not None:
-            place = layout.place(str(remains["place"]))
-            lines = [f"{_GAVE_WORDS[str(remains['gave'])]} {place.label}."]
-        for spot in layout.tails:
-            drawn = remains["draws_m"].get(spot.key)
-            if drawn is not None:
-                lines.append(f"{spot.label}: mark moved {self.units.length_text(drawn)}.")
-        for end in End:
-            changed = remains["truth"].get(f"form_{end}_n")
-            if changed is not None and remains["gave"] != "capsized":
-                load = self.units.force_text(changed)
-                lines.append(f"knot {end}: changed form on the way, at {load}.")
-        for knot in remains["knots"]:
-            level = JamLevel(knot["jam_level"])
-            if level is not JamLevel.NOT_TRIED:
-                lines.append(f"knot {knot['end']}: {JAM_WORDS[level]}, {knot['untie_s']:.0f} s.")
-        return lines
+        return [] if self.entry is None else remains_words(self.entry, self.units)
 
     def trace(self) -> Trace | None:
         """The recorded samples."""

@@ -21,6 +21,7 @@ from bruiser.ui.stations.findings.keys import (
     CLOCK_KEY,
     GAVE_KEYS,
     GAVE_OF,
+    GAVE_WORDS,
     LEVEL_OF,
     MARKS_KEY,
 )
@@ -31,15 +32,6 @@ from bruiser.ui.stations.findings.presenter import FindingsPresenter
 from bruiser.ui.stations.findings.settling_card import SettlingCard
 from bruiser.ui.theme.tokens import SIDE_WIDTH, SPACE
 from bruiser.workshop.desk.preparing import not_done
-
-GAVE_WORDS = {
-    Gave.BROKE: "Broke",
-    Gave.CAME_OUT: "Came out",
-    Gave.CAPSIZED: "Capsized",
-    Gave.STOPPED: "Nothing gave",
-    Gave.VOID: "Void",
-}
-
 
 _STRIP_HIGH, _STRIP_LOW = 216, 88
 """Heights in pixels of the card with the strip, and of the strip where findings are settled."""
