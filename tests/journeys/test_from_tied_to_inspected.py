@@ -64,8 +64,7 @@ def test_an_uneventful_pull_is_stored_in_at_most_six_keystrokes(qtbot, window):
     remains = entry.pull.remains
     places = [p.key for p in entry.specimen.layout.places]
     keys = [str(places.index(remains["place"]) + 1)]
-    if remains["gave"] != "broke":
-        keys.append({"came_out": "O", "capsized": "P"}[remains["gave"]])
+    keys.append({"broke": "B", "came_out": "O", "capsized": "P"}[remains["gave"]])
     keys.append("M")
     keys += [LEVEL_KEYS[k["jam_level"]] for k in remains["knots"] if k["jam_level"] != "not_tried"]
     for key in keys:
@@ -144,7 +143,7 @@ def test_a_hand_scales_peak_is_typed(qtbot, window):
     pulled(qtbot, window)
     page = window.pages["findings"]
     assert "Type the highest load" in page.opinion.words
-    qtbot.keyClicks(page.strip, "5M")
+    qtbot.keyClicks(page.strip, "5BM")
     qtbot.keyClicks(page.strip, "NN")
     qtbot.mouseClick(page.accept, Qt.MouseButton.LeftButton)
     assert "No peak" in page.peak.complaint
@@ -176,7 +175,7 @@ def test_a_loggers_file_becomes_the_pull(qtbot, window, tmp_path, monkeypatch):
     for box in (bench.lane, bench.eyes):
         box.setChecked(True)
     qtbot.mouseClick(bench.arm, Qt.MouseButton.LeftButton)
-    assert "missing" in window.notice.words
+    assert "no block of numbers" in window.notice.words
 
 
 def test_a_contradiction_is_resolved_or_kept_with_a_reason(qtbot, window):
@@ -291,7 +290,7 @@ def test_a_photo_is_dropped_measured_on_and_taken_out(qtbot, window, tmp_path):
     assert "Drew 30" in rule.said.words
     qtbot.mouseClick(rule.use, Qt.MouseButton.LeftButton)
     assert page.cards[End.A].draws["tail_a"].text.startswith("30")
-    qtbot.keyClicks(page.strip, "5MNN")
+    qtbot.keyClicks(page.strip, "5BMNN")
     qtbot.keyClicks(page.peak.entry, "6 kN")
     pull_id = window.findings.entry.pull.id
     page.photos._presenter.keep("broken.jpg", b"no picture")
@@ -327,8 +326,8 @@ def test_every_familys_strip_takes_its_places_and_stores_them(qtbot, window, lay
         spot = strip.spot_centre(place.key).toPoint()
         qtbot.mouseClick(strip, Qt.MouseButton.LeftButton, pos=spot)
         assert strip.state.place == place.key
-        if place.kind != "knot":
-            assert window.findings.draft.gave is Gave.BROKE
+        assert window.findings.draft.gave is None
+    qtbot.keyClicks(strip, "B")
     if layout != "baseline":
         qtbot.keyClicks(strip, "O")
         qtbot.mouseClick(
@@ -386,7 +385,7 @@ def test_the_load_is_shown_against_time_and_who_worked_last_is_repeated(qtbot, w
     assert window.pull.along[0].startswith("travel")
     pulled(qtbot, window)
     page = window.pages["findings"]
-    qtbot.keyClicks(page.strip, "5MNN")
+    qtbot.keyClicks(page.strip, "5BMNN")
     for field, text in ((page.peak, "6 kN"), (page.by, "RK"), (page.untied, "bent back")):
         qtbot.keyClicks(field.entry, text)
     qtbot.mouseClick(page.accept, Qt.MouseButton.LeftButton)

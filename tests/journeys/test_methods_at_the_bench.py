@@ -280,7 +280,7 @@ def test_a_latched_run_stops_when_nobody_looks(bench, how):
 
 
 @pytest.mark.parametrize(
-    "bench_for", [lambda specimen: bench_with(specimen, speed=6.0, watchdog_s=1.5)]
+    "bench_for", [lambda specimen: bench_with(specimen, speed=6.0, watchdog_s=0.7)]
 )
 @pytest.mark.parametrize("method", [("cycles", "zeppelin-bend", {"count": 40, "high": 0.2})])
 def test_a_frozen_window_stops_a_latched_run(bench):
@@ -291,7 +291,8 @@ def test_a_frozen_window_stops_a_latched_run(bench):
     bench.driver._alive.stop()
     bench.wait(lambda: bench.driver.session.phase is Phase.HELD)
     bench.wait(lambda: bench.driver.run.state is RunState.PAUSED)
-    assert "did not answer" in bench.words("pull.words")
+    said = bench.words("pull.words")
+    assert "did not answer" in said or "went silent" in said
 
 
 @pytest.mark.parametrize("speed", [6.0])

@@ -143,7 +143,7 @@ def test_what_is_no_table_is_said_and_the_page_stays(qtbot, opener, tmp_path, co
 def test_a_table_that_leaves_things_open_is_asked_about(qtbot, opener, tmp_path):
     table = tmp_path / "open.csv"
     table.write_text(
-        'rope,knot,peak (kN),result,date\nred,plain,"9,250",clear,3/4/2024\n', encoding="utf-8"
+        'rope,knot,peak (N),result,date\nred,plain,"9,250",clear,3/4/2024\n', encoding="utf-8"
     )
     window, hands = opener.window, hands_of(qtbot, opener)
     window.act("bring")
@@ -161,7 +161,7 @@ def test_a_table_that_leaves_things_open_is_asked_about(qtbot, opener, tmp_path)
     hands.leave("bring.all.diameter_mm")
     until_looked(qtbot, opener)
     assert window.bring_desk.ready
-    assert window.bring_desk.plan.rows[0].finding.peak_load_n == pytest.approx(9.25e6)
+    assert window.bring_desk.plan.rows[0].finding.peak_load_n == pytest.approx(9250.0)
     assert window.bring_desk.plan.rows[0].pull.started_at.startswith("2024-04-03")
 
 

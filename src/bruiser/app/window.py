@@ -174,7 +174,7 @@ class MainWindow(CampaignFrame):
         self._wire(page)
         self.stack.addWidget(page)
         # Its desk may have been handed the logbook before there was a page to show it.
-        self._stale.add(key)
+        self._stale |= {key} & self._desks.keys()
         return page
 
     def _wire(self, who: object) -> None:

@@ -80,8 +80,16 @@ class ChannelWatch:
         self._value = np.nan
         self._run_from_m = np.nan
 
-    def look(self, block: Trace) -> NoReading | None:
-        """Take in a block recorded in motion; what has failed, if anything."""
+    def look(self, block: Trace, *, stands: bool = False) -> NoReading | None:
+        """Take in a block recorded in motion; what has failed, if anything.
+
+        Parameters
+        ----------
+        stands : bool
+            Whether the bench says that it was stopped meanwhile.
+        """
+        if stands:
+            self._set_off, self._way_m = False, np.empty(0)
         limit = max(2, round(NOTHING_S * self._info.sample_rate_hz))
         for channel, values, odd in self._channels(block):
             failed = self._count(self._nothing, channel, np.isnan(values), limit)
@@ -90,11 +98,11 @@ class ChannelWatch:
             if self._count(self._odd, channel, odd, _FEW):
                 return NoReading(channel, "reads what cannot be")
         found = self._look_below(block) or self._look_dead(block)
-        return found or self._look_standing(block) or self._look_way(block)
+        return found or self._look_standing(block) or self._look_way(block, stands)
 
-    def _look_way(self, block: Trace) -> NoReading | None:
+    def _look_way(self, block: Trace, stands: bool) -> NoReading | None:
         """Travel that does not go the way it was sent, at about the rate it was sent with."""
-        if not self._forward or self._info.stroke_m <= 0 or self.rate_m_s <= 0:
+        if stands or not self._forward or self._info.stroke_m <= 0 or self.rate_m_s <= 0:
             return None
         wanted = self._samples(_WAY_S)
         read = block.travel_m[np.isfinite(block.travel_m)]

@@ -14,7 +14,7 @@ import numpy as np
 from bruiser.core.errors import BruiserError, Overrange, RigError
 from bruiser.core.trace import CHANNELS, Channel, Trace
 from bruiser.rig.channel_watch import NOTHING_S, ChannelWatch, NoReading
-from bruiser.rig.instrument import Instrument
+from bruiser.rig.instrument import Instrument, Motion
 
 log = logging.getLogger(__name__)
 
@@ -262,7 +262,10 @@ class Recorder:
             )
             self._instrument.stop()
         if self._moving_since is not None and self.trouble is None:
-            self.trouble = self._watch_channels.look(block)
+            watch = self._watch_channels
+            # Where it was stopped, by whatever, its travel stands as it should.
+            stands = watch.rate_m_s > 0 and self._instrument.status().motion is Motion.STILL
+            self.trouble = watch.look(block, stands=stands)
             if self.trouble is not None:
                 self._instrument.stop()
         if self._forward and self.beyond is None:

@@ -240,9 +240,6 @@ class PullSession:
         if self._recorder.fault is not None and self._phase is not Phase.ENDED:
             self._phase = Phase.HELD
         fault = self._recorder.fault or self._recorder.trouble or self._recorder.overrange
-        if self._recorder.beyond is not None and self._limit is None:
-            self._limit = _BEYOND[self._recorder.beyond]
-            self.stop()
         self._watch_limits()
         return Live(
             phase=self._phase,
@@ -272,7 +269,9 @@ class PullSession:
         time_s = self._under_load / self._instrument.info.sample_rate_hz
         pulls = self._phase is Phase.PULLING
         load_n, travel_m = (self._readings.now_n, self._readings.travel_m) if pulls else (0.0, 0.0)
-        self._limit = self._limits.reached(load_n, travel_m, time_s)
+        beyond = self._recorder.beyond
+        by_recorder = None if beyond is None else _BEYOND[beyond]
+        self._limit = by_recorder or self._limits.reached(load_n, travel_m, time_s)
         if self._limit is not None:
             self.stop()
 
@@ -286,7 +285,8 @@ class PullSession:
     def forget_limit(self) -> None:
         """The person goes on after a limit stopped it; the time is counted anew."""
         self._last_limit = self._limit or self._last_limit
-        self._limit, self._under_load = None, 0
+        self._limit = self._recorder.beyond = None
+        self._under_load = 0
 
     def _take_in(self, load: Floats, travel: Floats) -> None:
         readings, phase = self._readings, self._phase
