@@ -128,9 +128,9 @@ def main() -> int:
     parser.add_argument(
         "what",
         nargs="?",
-        choices=("all", "statistics", "traces", "practice", "benches", "across", "next"),
+        choices=("all", "statistics", "traces", "practice", "benches", "across", "next", "hostile"),
         default="all",
-        help="benches (which need PostgreSQL), across and next are not among all",
+        help="benches (which need PostgreSQL), across, next and hostile are not among all",
     )
     parser.add_argument("--seed", type=int, default=20261124)
     parser.add_argument("--reduced", action="store_true", help="a tenth; writes no report")
@@ -139,6 +139,10 @@ def main() -> int:
         from validation import benches
 
         return benches.main()
+    if options.what == "hostile":
+        from validation.hostile import known_truth
+
+        return known_truth.main(2_000 if options.reduced else 20_000, options.seed)
     if options.what == "across":
         from validation import across
 
