@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QWidget
 
 from bruiser.ui.kit.parts import Card, Words, button
 
@@ -26,3 +27,8 @@ class LoadMayBeOn(Card):
         self.wrong.setObjectName("findings.loaded.wrong")
         self.column.addWidget(self.looked, 0, Qt.AlignmentFlag.AlignLeft)
         self.column.addWidget(self.wrong)
+
+    def come_first(self, looks: bool, rest: QWidget) -> None:
+        """Stand before the rest while somebody has to look."""
+        self.setVisible(looks)
+        rest.setVisible(not looks)

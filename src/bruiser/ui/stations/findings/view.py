@@ -77,7 +77,7 @@ class FindingsView(StationPage):
         self.same = button("Same as last", "findings.same", "chip")
         self.history = button("History", "findings.history", "chip")
         self.settling = SettlingCard(presenter)
-        self.loaded = LoadMayBeOn()
+        self.loaded, self._form = LoadMayBeOn(), QWidget()
         self.accept = button(
             "Accept findings (Ctrl+Enter)", "findings.accept", "primary", bench=True
         )
@@ -123,11 +123,16 @@ class FindingsView(StationPage):
         more.column.addLayout(fields)
         left = QVBoxLayout()
         left.setSpacing(SPACE["s"])
+        form = QVBoxLayout(self._form)
+        form.setContentsMargins(0, 0, 0, 0)
+        form.setSpacing(SPACE["s"])
+        form.addWidget(self.settling)
+        form.addWidget(strip)
+        form.addLayout(knots, 1)
+        form.addWidget(more)
         left.addWidget(self.loaded)
-        left.addWidget(self.settling)
-        left.addWidget(strip)
-        left.addLayout(knots, 1)
-        left.addWidget(more)
+        left.addWidget(self._form, 1)
+        left.addStretch()
         across = QHBoxLayout()
         across.setSpacing(SPACE["m"])
         across.addLayout(left, 1)
@@ -151,11 +156,7 @@ class FindingsView(StationPage):
         self._lies.column.addWidget(self.remains)
         caution = Card("BEFORE YOU TOUCH IT", caution=True)
         caution.column.addWidget(
-            Words(
-                "Take the load off and disarm the bench first. This piece is retired: it never "
-                "goes back.",
-                "small",
-            )
+            Words("Take the load off, disarm the bench. This piece is retired for good.", "small")
         )
         for part in (said, self._lies, self.photos, caution):
             right.addWidget(part)
@@ -305,7 +306,7 @@ class FindingsView(StationPage):
         self.strip.setMinimumHeight(_STRIP_LOW if p.versions else 124)
         self._strip_card.setFixedHeight(_STRIP_HIGH - (36 if p.versions else 0))
         nothing = p.entry is None
-        self.loaded.setVisible(p.must_look)
+        self.loaded.come_first(p.must_look, self._form)
         self.setProperty("empty", nothing)
         for part in (
             *self.cards.values(), self.strip, *self._gave_buttons.values(), self.accept,
@@ -361,7 +362,7 @@ class FindingsView(StationPage):
 
     def _on_draft_changed(self) -> None:
         p = self._presenter
-        self.loaded.setVisible(p.must_look)
+        self.loaded.come_first(p.must_look, self._form)
         if p.entry is None:
             return
         self._show_fields()
