@@ -18,6 +18,8 @@ from bruiser.store.campaigns import insert_campaign, insert_lot
 from bruiser.store.expected_schema import expected_schema, schema_of
 from bruiser.store.opening import create_campaign, open_campaign
 from bruiser.store.ranges import check_number, range_of
+from bruiser.store.server import connecting
+from bruiser.store.server.campaign_server import WRITE_KEY
 from bruiser.store.server.opening import create_on_server, open_server
 from bruiser.store.server.roles import TECHNICIAN
 from bruiser.store.tables import TABLES
@@ -219,5 +221,26 @@ def test_a_technician_changes_and_removes_only_what_work_needs(server, usual_on_
     with pytest.raises(psycopg.errors.IntegrityConstraintViolation):
         server.run_sql("DELETE FROM finding", database=database)
     server.run_sql("DROP OWNED BY tove", database=database)
+    server.run_sql("DROP ROLE tove")
+    server.forget(address)
+
+
+def test_who_holds_the_writers_lock_is_named_and_can_be_ended(
+    server, usual_on_server, tmp_path, monkeypatch
+):
+    monkeypatch.setattr(connecting, "_SESSION", ("SET lock_timeout = '300ms'",))
+    address = server.copy_of(usual_on_server)
+    server.run_sql("DROP ROLE IF EXISTS tove", f"CREATE ROLE tove LOGIN IN ROLE {TECHNICIAN}")
+    with psycopg.connect(server.line(address.database, "tove"), autocommit=True) as theirs:
+        theirs.execute("SELECT pg_advisory_lock(%s)", (WRITE_KEY,))
+        with open_server(address, tmp_path) as opened:
+            with pytest.raises(Busy, match="“tove”") as told, opened.writing():
+                pass
+            number = str(theirs.info.backend_pid)
+            assert f"pg_terminate_backend({number})" in told.value.remedy
+            server.run_sql(f"SELECT pg_terminate_backend({number})", database=address.database)
+            with opened.writing() as connection:
+                connection.execute(sa.select(schema.campaign)).first()
+    server.run_sql("DROP OWNED BY tove", database=address.database)
     server.run_sql("DROP ROLE tove")
     server.forget(address)

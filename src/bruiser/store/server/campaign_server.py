@@ -13,7 +13,7 @@ from sqlalchemy.engine import Connection
 from sqlalchemy.exc import DBAPIError
 from typing_extensions import override
 
-from bruiser.core.errors import StoreError, Unreachable
+from bruiser.core.errors import Busy, StoreError, Unreachable
 from bruiser.core.progress import Progress, no_progress
 from bruiser.store.checked_rows import SetAside
 from bruiser.store.open_campaign import OpenCampaign, Worker
@@ -28,6 +28,11 @@ from bruiser.store.whole_copies import copy_campaign
 WRITE_KEY = 0x42525531
 """The advisory lock of this database that one writer holds at a time, and who migrates."""
 _LOCK = sa.text("SELECT pg_advisory_xact_lock(:key)")
+_HOLDER = sa.text(
+    "SELECT a.usename, a.application_name, a.pid "
+    "FROM pg_locks l JOIN pg_stat_activity a USING (pid) WHERE l.locktype = 'advisory' AND l.granted AND l.objid = :key "
+    "AND l.database = (SELECT oid FROM pg_database WHERE datname = current_database())"
+)
 _TELL = sa.text("SELECT pg_notify(:channel, :words)")
 _READS_ONLY = "Your role on the server only reads: whoever keeps the server gives others."
 _NO_RELEASE = "Only a checker's role checks and releases a guide; yours does not."
@@ -180,7 +185,23 @@ class CampaignServer(OpenCampaign):
         said = super()._said(error)
         if isinstance(said, Unreachable):
             self._listener.was_lost()
-        return said
+        return self._held_by() or said if isinstance(said, Busy) else said
+
+    def _held_by(self) -> Busy | None:
+        """Who holds the writers' lock, in words; None where nobody does any more."""
+        try:
+            with self._engine.connect() as connection:
+                holder = connection.execute(_HOLDER, {"key": WRITE_KEY}).first()
+        except DBAPIError:
+            return None
+        if holder is None:
+            return None
+        who, what, number = holder
+        return Busy(
+            f"“{who}” ({what or 'another program'}, connection {number}) lets nobody else write.",
+            "Try again in a moment. Whoever keeps the server ends it: "
+            f"SELECT pg_terminate_backend({number}).",
+        )
 
     @override
     def look(self) -> None:
