@@ -30,7 +30,8 @@ WRITE_KEY = 0x42525531
 _LOCK = sa.text("SELECT pg_advisory_xact_lock(:key)")
 _HOLDER = sa.text(
     "SELECT a.usename, a.application_name, a.pid "
-    "FROM pg_locks l JOIN pg_stat_activity a USING (pid) WHERE l.locktype = 'advisory' AND l.granted AND l.objid = :key "
+    "FROM pg_locks l JOIN pg_stat_activity a USING (pid) "
+    "WHERE l.locktype = 'advisory' AND l.granted AND l.objid = :key "
     "AND l.database = (SELECT oid FROM pg_database WHERE datname = current_database())"
 )
 _TELL = sa.text("SELECT pg_notify(:channel, :words)")
