@@ -75,7 +75,12 @@ def recipe_from_text(key: str, text: str) -> Recipe:
         raise InputError(f"{key}: this is longer than any recipe.", where=key)
     if "=" not in text:
         return read_recipe(key, {"ropes": [{"id": "A", "path": text}]})
-    return read_recipe(key, read_toml(text, key))
+    try:
+        return read_recipe(key, read_toml(text, key))
+    except InputError as error:
+        if error.headline.startswith(f"{key} cannot be read"):
+            raise InputError(f"{key}: this is no recipe. {error}", where=key) from error
+        raise
 
 
 def looked_over(key: str, text: str) -> tuple[Diagram, tuple[str, ...]]:

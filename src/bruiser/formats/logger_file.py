@@ -117,7 +117,7 @@ def read_logger_file(path: Path, hints: LoggerHints | None = None) -> LoggerReco
 def read_logger_text(text: str, name: str, hints: LoggerHints) -> LoggerRecord:
     """The same of its text."""
     lines = text.splitlines()
-    start, mark = _block(lines, name)
+    start, mark = _block(lines, name, hints.decimal)
     head = lines[max(0, start - _MOST_HEAD) : start]
     if any(NEEDED in _cells(line, mark) for line in head[-1:]):
         whole = read_trace_file("\n".join(lines[start - 1 :]), hints.rate_hz)
@@ -159,7 +159,7 @@ def _is_row(cells: Sequence[str]) -> bool:
     return bool(said) and numeric == len(said)
 
 
-def _block(lines: Sequence[str], name: str) -> tuple[int, str]:
+def _block(lines: Sequence[str], name: str, said: DecimalMark) -> tuple[int, str]:
     """Where the numbers begin, and what stands between them: the mark that gives most columns."""
     best: tuple[int, int, str] | None = None
     for mark in ("\t", ";", ",", " "):
@@ -175,7 +175,26 @@ def _block(lines: Sequence[str], name: str) -> tuple[int, str]:
                 break
     if best is None:
         raise InputError(f"{name} holds no block of numbers.", "Is it a logger's record at all?")
-    return best[1], best[2]
+    width, at, mark = best[0], best[1], best[2]
+    return at, _comma_between(lines, at, name, said, mark) if width == 1 else mark
+
+
+def _comma_between(lines: Sequence[str], at: int, name: str, said: DecimalMark, mark: str) -> str:
+    """What stands between columns where “346,12” is one number with a comma, or two whole ones."""
+    rows = [_cells(line, ",") for line in lines[at : at + _FEWEST_ROWS]]
+    width = len(rows[0])
+    if width < 2 or any(len(row) != width or not _is_row(row) for row in rows):
+        return mark
+    head = _cells(lines[at - 1], ",") if at else []
+    if len(head) == width or said is DecimalMark.POINT:
+        return ","
+    if said is DecimalMark.COMMA:
+        return mark
+    raise InputError(
+        f"{name}: “{lines[at].strip()[:40]}” may be one number with a comma, or {width} columns.",
+        "Say which the decimal sign is.",
+        where="decimal",
+    )
 
 
 def _by_comma(rows: Sequence[Sequence[str]]) -> bool:
