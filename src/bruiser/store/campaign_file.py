@@ -81,8 +81,12 @@ class CampaignFile(OpenCampaign):
         self._anchor = connect()
         self._anchor.execute("PRAGMA busy_timeout = 200")
         # What a journal beside it brings is seen only here.
-        check_schema(self._anchor, path.name)
-        check_whole_schema(self._anchor, path.name)
+        try:
+            check_schema(self._anchor, path.name)
+            check_whole_schema(self._anchor, path.name)
+        except BaseException:
+            self._anchor.close()
+            raise
         self._engine = make_engine(self._connect_same(connect))
         self._engine.connect().close()  # Kept open as well, so that all can still be read.
         # Who writes has the triggers; they would only make every other connection slower.

@@ -51,6 +51,9 @@ def upgraded_copy(path: Path, *, immutable: bool) -> tuple[Path, tempfile.Tempor
             f"{path.name} is of an older version and no copy could be upgraded: {error}.",
             "Copy it to a place with room, and open it there.",
         ) from error
+    except BaseException:
+        folder.cleanup()
+        raise
     return target, folder
 
 

@@ -139,7 +139,12 @@ def _open_held(path: Path, hold: FileHold) -> CampaignFile:
         source, copy = upgraded_copy(source, immutable=immutable)
         immutable = False
         notes.append(f"{path.name} is of an older version: a copy of it, upgraded, is shown.")
-    opened = CampaignFile(path, hold, source, immutable=immutable, copy=copy)
+    try:
+        opened = CampaignFile(path, hold, source, immutable=immutable, copy=copy)
+    except BaseException:
+        if copy is not None:
+            copy.cleanup()
+        raise
     opened.notes = notes
     opened.unchecked = found.unchecked
     return opened
