@@ -24,6 +24,7 @@ def device(monkeypatch):
     """
     monkeypatch.setattr(recorder, "NOTHING_S", 60.0)
     monkeypatch.setattr(serial_bench, "SILENCE_S", 60.0)
+    monkeypatch.setattr(serial_bench, "WINDOW_S", 60.0)
     made = serve_bench(
         "polyester double braid", "figure-eight-loop", 8.0, 200.0, seed=9, watchdog_s=60.0
     )

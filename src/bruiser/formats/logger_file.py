@@ -175,7 +175,7 @@ def _block(lines: Sequence[str], name: str, said: DecimalMark) -> tuple[int, str
                 break
     if best is None:
         raise InputError(f"{name} holds no block of numbers.", "Is it a logger's record at all?")
-    width, at, mark = best[0], best[1], best[2]
+    width, at, mark = best
     return at, _comma_between(lines, at, name, said, mark) if width == 1 else mark
 
 
@@ -227,8 +227,7 @@ def _heading_cells(line: str, mark: str, width: int) -> list[str]:
 
 
 def _unit(text: str) -> str:
-    plain = text.strip().strip("()[]{}").replace("µ", "u").lower()
-    return _UNITS[plain][0] if plain in _UNITS else ""
+    return _UNITS.get(text.strip().strip("()[]{}").replace("µ", "u").lower(), ("", ""))[0]
 
 
 def _rows(

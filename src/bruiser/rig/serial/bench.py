@@ -34,6 +34,8 @@ from bruiser.rig.serial.line import SerialLine
 
 ANSWER_S = 0.6
 SILENCE_S = 1.0
+WINDOW_S = 0.3
+"""The recorder stops the travel after so long without a sign from the window."""
 START_S = 1.0
 """A bench that does not say within this time that it moves does not."""
 
@@ -102,6 +104,7 @@ class SerialBench:
             resolution_n=resolution_n,
             stroke_m=stroke_m,
             simulated=False,
+            silence_s=WINDOW_S,
         )
         given = self._ask(f"stream {sample_rate_hz:g}")
         self._start_stream()
