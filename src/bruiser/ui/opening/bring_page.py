@@ -61,7 +61,7 @@ class BringPage(StationPage):
         self.choose = button("Choose a file …", "bring.choose", "primary")
         self.paste = button("From the clipboard", "bring.paste")
         self.sheet = ChoiceField("Sheet", "bring.sheet")
-        self.mark = ChoiceField("Before the tenths", "bring.mark", MARKS)
+        self.mark = ChoiceField("Decimal sign", "bring.mark", MARKS)
         self.dates = ChoiceField("Dates", "bring.dates", ORDERS)
         self.rows = ChoiceField(
             "Headings", "bring.rows", {"0": "none", "1": "one row", "2": "two rows", "3": "three"}
