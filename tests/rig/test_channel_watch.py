@@ -118,9 +118,10 @@ def test_whatever_the_saver_raises_stops_the_bench_and_keeps_every_sample(error)
     bench, recorder = recording(samples, refuse)
     assert bench.stopped.wait(0.5)
     assert recorder.fault is error
-    time.sleep(0.05)
+    while recorder.count <= 60:  # The reading goes on; the test's own timeout is the patience.
+        time.sleep(0.01)
     recorder.finish()
-    assert recorder.unsaved == recorder.count >= 10
+    assert recorder.unsaved == recorder.count > 60
     got = []
     recorder._sink = lambda b: got.append(len(b))
     recorder.save_again()

@@ -91,7 +91,7 @@ SWALLOWS = (
     "DROP TABLE old",
 )
 NO_GUARD = ("DROP TRIGGER finding_is_append_only",)
-LAX = ("DROP INDEX progress_pull", "CREATE UNIQUE INDEX progress_pull ON progress (lot_id)")
+LAX = ("DROP INDEX progress_pull", "CREATE INDEX progress_pull ON progress (lot_id)")
 
 
 @pytest.mark.parametrize("script", [SWALLOWS, NO_GUARD, LAX])
@@ -100,10 +100,7 @@ def test_a_file_whose_tables_are_not_ours_is_left_alone_and_its_rows_rescued(
 ):
     with closing(sqlite3.connect(usual_file)) as plain:
         for statement in script:
-            try:
-                plain.execute(statement)
-            except sqlite3.IntegrityError:
-                pytest.skip("the usual campaign has two of one lot")
+            plain.execute(statement)
         plain.commit()
     before = usual_file.read_bytes()
     with pytest.raises(AlteredSchema, match="other than a campaign has it"):
